@@ -1,0 +1,237 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The headless command. Exit codes: 0 done and within limits, 1 findings beyond a limit or a case failed, 2 bad use,
+// 3 a file could not be read or written. See docs/command-line.md.
+#include <CLI/CLI.hpp>
+#include <chrono>
+#include <filesystem>
+#include <iostream>
+#include <nlohmann/json.hpp>
+
+#include "core/analysis/explain.h"
+#include "core/design/design.h"
+#include "exchange/project_file.h"
+#include "report/tables.h"
+#include "report/validation.h"
+
+namespace {
+
+using namespace culvert;
+using Json = nlohmann::ordered_json;
+constexpr int done = 0, beyond = 1, bad_use = 2, bad_file = 3;
+
+/// "demo" and the like stand for the example projects, wherever they are installed.
+std::string resolve(const std::string& path) {
+    namespace fs = std::filesystem;
+    if (fs::exists(path)) return path;
+    std::string name = path == "demo" ? "alder-quay" : (path == "demo-us" ? "juniper-flat" : path);
+    std::error_code ignored;
+    const fs::path program = fs::read_symlink("/proc/self/exe", ignored);
+    for (const fs::path& folder : {fs::path(CULVERT_EXAMPLES), program.parent_path() / "../share/calm-culvert/examples"})
+        if (const fs::path file = folder / (name + ".culvert"); fs::exists(file)) return file.string();
+    return path;
+}
+
+int load(const std::string& given, Project& project) {
+    const std::string path = resolve(given);
+    ReadOutcome read = load_project(path);
+    for (const ReadProblem& p : read.problems) {
+        std::cerr << path;
+        if (p.line > 0) std::cerr << ":" << p.line;
+        if (p.column > 0) std::cerr << ":" << p.column;
+        std::cerr << ": " << (read.ok ? "warning: " : "") << p.message << ". " << p.remedy << "\n";
+    }
+    if (!read.ok) return bad_file;
+    project = std::move(read.project);
+    return done;
+}
+
+/// The events a call asks for: all, one, or the design event of the minor system.
+int choose_events(const Project& project, const std::string& wanted, std::vector<const RainEvent*>& events) {
+    if (wanted == "all") { events = events_in_order(project); return done; }
+    const RainEvent* e = wanted.empty() ? design_event(project) : find_event(project, wanted);
+    if (e) { events = {e}; return done; }
+    if (wanted.empty()) { std::cerr << "the project has no rain event. Paste a rain table under Rain in the application.\n"; return bad_use; }
+    std::cerr << "there is no event \"" << wanted << "\". The project has:";
+    for (const RainEvent* known : events_in_order(project)) std::cerr << " " << known->name << ";";
+    std::cerr << " or use \"all\".\n";
+    return bad_use;
+}
+
+std::shared_ptr<const EventResult> result_of(const Results& results, const RainEvent* event) {
+    for (const auto& r : results)
+        if (r->event.value == event->id) return r;
+    return nullptr;
+}
+
+int run_solve(const std::string& file, const std::string& event, bool json) {
+    Project project;
+    if (const int code = load(file, project)) return code;
+    std::vector<const RainEvent*> events;
+    if (const int code = choose_events(project, event, events)) return code;
+    const Results results = solve(project);
+    Json out = Json::array();
+    for (const RainEvent* e : events) {
+        const auto r = result_of(results, e);
+        if (json) { out.push_back(result_json(project, *r)); continue; }
+        std::cout << project.settings().title << ", event " << e->name << "\n\n" << render(pipe_table(project, *r)) << "\n" << render(structure_table(project, *r)) << "\n";
+    }
+    if (json) std::cout << out.dump(2) << "\n";
+    return done;
+}
+
+int run_check(const std::string& file, const std::string& event, bool json) {
+    Project project;
+    if (const int code = load(file, project)) return code;
+    std::vector<const RainEvent*> events;
+    if (!project.events.empty() || !event.empty())
+        if (const int code = choose_events(project, event, events)) return code;
+    const Results results = solve(project);
+    std::vector<Finding> findings = data_findings(project, compile(project));
+    for (const RainEvent* e : events)
+        for (Finding& f : review(project, *result_of(results, e)).findings) findings.push_back(std::move(f));
+    int worst = 0;
+    for (const Finding& f : findings) worst += f.check.verdict == Verdict::Beyond;
+    if (json) std::cout << findings_json(project, findings).dump(2) << "\n";
+    else if (findings.empty()) std::cout << "no findings\n";
+    else std::cout << render(findings_table(project, findings)) << "\n" << findings.size() << " findings, " << worst << " beyond a limit\n";
+    return worst ? beyond : done;
+}
+
+int run_explain(const std::string& file, const std::string& element, const std::string& quantity, const std::string& event, bool json) {
+    Project project;
+    if (const int code = load(file, project)) return code;
+    std::vector<const RainEvent*> events;
+    if (const int code = choose_events(project, event, events)) return code;
+    const ElementRef ref = find_element(project, element);
+    if (!ref.id) { std::cerr << "there is no structure or pipe \"" << element << "\". Pipes are named by their ends, for example A3-A4.\n"; return bad_use; }
+    const Results results = solve(project);
+    for (const RainEvent* e : events) {
+        const Explanation x = explain(project, *result_of(results, e), ref, quantity);
+        if (!x.error.empty()) { std::cerr << x.error << "\n"; return bad_use; }
+        if (json) std::cout << working_json(x).dump(2) << "\n";
+        else std::cout << working_text(x);
+    }
+    return done;
+}
+
+int run_size(const std::string& file, const std::string& event, const std::string& output, bool json) {
+    Project project;
+    if (const int code = load(file, project)) return code;
+    std::vector<const RainEvent*> events;
+    if (const int code = choose_events(project, event, events)) return code;
+    const SizeProposal proposal = propose_sizes(project, {events[0]->id});
+    const UnitSet u = units_of(project);
+    TextTable t{{"pipe", "before", "after", "flow", "capacity", "reason"}, {"", std::string(u.unit(Quantity::Size).symbol), std::string(u.unit(Quantity::Size).symbol), std::string(u.unit(Quantity::Flow).symbol), std::string(u.unit(Quantity::Flow).symbol), ""}, {}, {true, false, false, false, false, true}};
+    Json out = Json::array();
+    for (const SizeRow& r : proposal.rows) {
+        const std::string name = element_name(project, Kind::Pipe, r.pipe.value);
+        t.rows.push_back({name, u.number(r.before, Quantity::Size), u.number(r.after, Quantity::Size), u.number(r.flow, Quantity::Flow), u.number(r.capacity, Quantity::Flow), r.reason});
+        out.push_back({{"pipe", name}, {"before", r.before}, {"after", r.after}, {"flow", r.flow}, {"capacity", r.capacity}, {"reason", r.reason}});
+    }
+    if (json) std::cout << out.dump(2) << "\n";
+    else std::cout << render(t) << "\nbeyond a limit: " << proposal.beyond_before << " before, " << proposal.beyond_after << " after\n";
+    if (!output.empty()) {
+        apply(project, proposal.edit);
+        const SaveOutcome saved = save_project(project, output);
+        if (!saved.ok) { std::cerr << saved.error << "\n"; return bad_file; }
+    }
+    return done;
+}
+
+int run_convert(const std::string& file, const std::string& output, const std::string& units) {
+    Project project;
+    if (const int code = load(file, project)) return code;
+    if (!units.empty()) {
+        Editing e(project, "Units");
+        e.set(Kind::Settings, settings_id, "system", units == "US" ? 1 : 0);
+        apply(project, e.take());
+    }
+    const SaveOutcome saved = save_project(project, output);
+    if (!saved.ok) std::cerr << saved.error << "\n";
+    return saved.ok ? done : bad_file;
+}
+
+int run_validate(bool json) {
+    TextTable t{{"case", "against", "unit", "expected", "computed", "difference", "allowed", ""}, {}, {}, {true, true, true, false, false, false, false, true}};
+    Json out = Json::array();
+    int failed = 0;
+    const auto cases = run_validation();
+    for (const ValidationCase& c : cases) {
+        failed += !c.passed();
+        char difference[32], allowed[32];
+        std::snprintf(difference, sizeof difference, "%.1e", c.difference());
+        std::snprintf(allowed, sizeof allowed, "%.0e%s", c.tolerance, c.relative ? " rel" : "");
+        t.rows.push_back({c.name, c.against, c.unit, working_number(c.expected), working_number(c.computed), difference, allowed, c.passed() ? "holds" : "FAILS"});
+        out.push_back({{"case", c.name}, {"against", c.against}, {"unit", c.unit}, {"expected", c.expected}, {"computed", c.computed}, {"difference", c.difference()}, {"allowed", c.tolerance}, {"holds", c.passed()}});
+    }
+    if (json) std::cout << out.dump(2) << "\n";
+    else std::cout << render(t) << "\n" << cases.size() - static_cast<std::size_t>(failed) << " of " << cases.size() << " cases hold\n";
+    return failed ? beyond : done;
+}
+
+int run_bench(const std::string& file) {
+    Project project;
+    if (const int code = load(file, project)) return code;
+    const auto events = events_in_order(project);
+    const auto now = [] { return std::chrono::steady_clock::now(); };
+    const auto begin = now();
+    int rounds = 0;
+    while (now() - begin < std::chrono::milliseconds(500)) { solve(project); ++rounds; }
+    const double us = std::chrono::duration<double, std::micro>(now() - begin).count() / rounds;
+    std::cout << project.pipes.size() << " pipes, " << events.size() << " events: " << us / 1000 << " ms a solve from nothing, "
+              << us / static_cast<double>(std::max<std::size_t>(1, project.pipes.size() * events.size())) << " us per pipe and event\n"
+              << "random networks of 1,000 to 100,000 pipes: ./dev bench\n";
+    return done;
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+    CLI::App app{"Calm Culvert: gravity storm sewers, solved and checked"};
+    app.set_version_flag("--version", std::string("calm-culvert-cli ") + CULVERT_VERSION);
+    app.require_subcommand(1);
+    app.footer("Exit codes: 0 done, 1 findings beyond a limit (check) or a case that fails (validate), 2 bad use, 3 a file.\n\"demo\" and \"demo-us\" stand for the example projects.");
+    std::string file, event, element, quantity, output, units;
+    bool json = false;
+    const auto common = [&](CLI::App* c, bool with_event) {
+        c->add_option("project", file, "Project file, or demo")->required();
+        if (with_event) c->add_option("--event,-e", event, "Event by name or return period, or all (default: the minor system's design event)");
+        c->add_flag("--json", json, "JSON in SI units instead of a table");
+    };
+    auto* c_solve = app.add_subcommand("solve", "Flows, capacities and grade lines");
+    common(c_solve, true);
+    auto* c_check = app.add_subcommand("check", "Findings; the exit code tells whether any is beyond its limit");
+    common(c_check, true);
+    auto* c_explain = app.add_subcommand("explain", "The working behind a number");
+    common(c_explain, true);
+    c_explain->add_option("element", element, "Structure or pipe, for example A3 or A3-A4")->required();
+    c_explain->add_option("quantity", quantity, "flow, time, capacity, \"normal depth\", velocity, friction, level, loss")->required();
+    auto* c_size = app.add_subcommand("size", "Propose sizes; write the project with them where --output is given");
+    common(c_size, true);
+    c_size->add_option("--output,-o", output, "File to write with the proposal accepted");
+    auto* c_convert = app.add_subcommand("convert", "Write a project anew, in the current format, in other units where asked");
+    c_convert->add_option("project", file, "Project file, or demo")->required();
+    c_convert->add_option("output", output, "File to write")->required();
+    c_convert->add_option("--units", units, "SI or US")->check(CLI::IsMember({"SI", "US"}));
+    auto* c_bench = app.add_subcommand("bench", "Time a solve of a project on this machine");
+    c_bench->add_option("project", file, "Project file, or demo")->default_val("demo");
+    auto* c_validate = app.add_subcommand("validate", "Run the validation cases on this machine");
+    c_validate->add_flag("--json", json, "JSON instead of a table");
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& e) {
+        return app.exit(e) == 0 ? done : bad_use;
+    }
+    try {
+        if (*c_solve) return run_solve(file, event, json);
+        if (*c_check) return run_check(file, event, json);
+        if (*c_explain) return run_explain(file, element, quantity, event, json);
+        if (*c_size) return run_size(file, event, output, json);
+        if (*c_convert) return run_convert(file, output, units);
+        if (*c_bench) return run_bench(file);
+        return run_validate(json);
+    } catch (const std::bad_alloc&) {
+        std::cerr << "out of memory: the project is too large for this machine.\n";
+        return bad_file;
+    }
+}

@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <functional>
+#include <map>
+#include <stop_token>
+
+#include "core/analysis/grade_line.h"
+#include "core/analysis/rational.h"
+
+/// Solves a project for its events, keeping what an edit does not touch.
+///
+/// Stages are keyed by their inputs: a network whose nodes, covers and settings are unchanged keeps its flows; a barrel
+/// whose inputs are unchanged keeps its grade line. The answer is bit for bit that of a solve from nothing.
+namespace culvert {
+
+using Results = std::vector<std::shared_ptr<const EventResult>>;
+
+class Solver {
+  public:
+    /// Called with each event's result as it is ready, the first event first, on the calling thread.
+    using Publish = std::function<void(std::shared_ptr<const EventResult>)>;
+
+    /// @param first   event to solve before the others; none: in order
+    /// @return        results in the order of events_in_order(); empty if stopped, and the kept state stays whole
+    Results solve(const Project& project, std::uint64_t revision, EventId first = {}, const std::stop_token& stop = {}, const Publish& publish = {});
+
+    [[nodiscard]] std::shared_ptr<const Network> network() const { return network_; }
+
+  private:
+    struct Kept {
+        EventRain rain;
+        std::shared_ptr<const EventResult> result;
+    };
+    std::shared_ptr<const EventResult> solve_event(const std::shared_ptr<const Network>& network, const EventRain& rain, std::uint64_t revision, bool same_shape, bool same_flows) const;
+
+    std::shared_ptr<const Network> network_;
+    std::map<EventId, Kept> kept_;
+};
+
+/// A single solve from nothing.
+Results solve(const Project& project);
+
+}  // namespace culvert

@@ -1,0 +1,271 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/design/design.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/analysis/budget.h"
+#include "core/hydraulics/uniform_flow.h"
+
+namespace culvert {
+namespace {
+
+Section section_of_size(const PipeSize& s) {
+    if (s.shape == static_cast<int>(Shape::Box)) return Box{std::isnan(s.width) ? s.size : s.width, s.size};
+    return Circular{s.size};
+}
+
+void put_size(Editing& e, std::uint64_t pipe, const PipeSize& s, Origin origin) {
+    e.set(Kind::Pipe, pipe, "size", s.size, origin);
+    if (s.shape == static_cast<int>(Shape::Box)) e.set(Kind::Pipe, pipe, "width", s.width, origin);
+    e.set(Kind::Pipe, pipe, "roughness", s.roughness, Origin::Catalogue);
+    e.set(Kind::Pipe, pipe, "wall", s.wall, Origin::Catalogue);
+}
+
+std::size_t size_index(const std::vector<const PipeSize*>& sizes, double size) {
+    std::size_t i = 0;
+    while (i < sizes.size() && sizes[i]->size < size - 1e-9) ++i;
+    return i;
+}
+
+std::shared_ptr<const EventResult> result_of(const Results& results, EventId event) {
+    for (const auto& r : results)
+        if (r->event == event) return r;
+    return nullptr;
+}
+
+int count_beyond(const std::vector<Finding>& findings) {
+    return static_cast<int>(std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return f.check.verdict == Verdict::Beyond; }));
+}
+
+}  // namespace
+
+Edit with_size(const Project& project, PipeId pipe, const PipeSize& size) {
+    Editing e(project, "Size of " + element_name(project, Kind::Pipe, pipe.value));
+    put_size(e, pipe.value, size, Origin::Typed);
+    return e.take();
+}
+
+Edit step_size(const Project& project, PipeId pipe, int step) {
+    const Pipe* p = project.pipes.find(pipe.value);
+    if (!p || p->size_locked) return {};
+    const auto sizes = sizes_of(project, p->material, p->shape);
+    const std::size_t i = size_index(sizes, p->size);
+    const bool exact = i < sizes.size() && std::abs(sizes[i]->size - p->size) < 1e-9;
+    const long to = static_cast<long>(i) + (step > 0 ? (exact ? 1 : 0) : -1);
+    if (to < 0 || to >= static_cast<long>(sizes.size())) return {};
+    return with_size(project, pipe, *sizes[static_cast<std::size_t>(to)]);
+}
+
+SizeProposal propose_sizes(const Project& project, EventId event) {
+    SizeProposal proposal;
+    Project now = project;
+    Solver solver;
+    const LimitTable limits(project);
+    const UnitSet units = units_of(project);
+    if (const auto before = result_of(solver.solve(now, 0, event), event)) proposal.beyond_before = count_beyond(review(now, *before).findings);
+    for (int round = 0; round < 8; ++round) {
+        const auto results = solver.solve(now, 0, event);
+        const auto result = result_of(results, event);
+        if (!result) return proposal;
+        const Network& net = *result->network;
+        std::vector<double> least(net.nodes.size(), 0);
+        std::vector<PipeId> least_from(net.nodes.size());
+        Editing e(now, "Propose sizes");
+        proposal.rows.clear();
+        for (std::size_t i = 0; i < net.nodes.size(); ++i) {
+            const Node& n = net.nodes[i];
+            if (!n.pipe) continue;
+            const Pipe& pipe = *now.pipes.find(n.pipe.value);
+            const Pipe& original = *project.pipes.find(n.pipe.value);
+            const double flow = result->nodes[i].flow.flow;
+            SizeRow row{n.pipe, original.size, pipe.size, flow, n.capacity, result->nodes[i].flow.velocity, pipe.size_locked, {}};
+            if (pipe.size_locked) row.reason = "locked";
+            else if (!n.solvable) row.reason = "cannot be solved: see its finding";
+            else {
+                const double ratio = limits.limit(LimitKind::MostFlowRatio, pipe.id).value, filled = limits.limit(LimitKind::MostFilledDepth, pipe.id).value;
+                const double smallest = limits.limit(LimitKind::LeastSize, pipe.id).value;
+                const auto sizes = sizes_of(now, pipe.material, pipe.shape);
+                const PipeSize* chosen = nullptr;
+                const char* why = "";
+                for (const PipeSize* s : sizes) {
+                    const Section section = section_of_size(*s);
+                    const double capacity = full_capacity(section, s->roughness, n.slope) * (net.peak_capacity ? peak_ratio(section) : 1);
+                    if (s->size < smallest - 1e-9) { why = "least size"; continue; }
+                    if (s->size < least[i] - 1e-9) { why = "upstream"; continue; }
+                    if (!std::isnan(ratio) && flow > ratio * capacity) { why = "flow"; continue; }
+                    if (!std::isnan(filled)) {
+                        const double y = normal_depth(section, s->roughness, n.slope, flow);
+                        if (!(y <= filled * s->size)) { why = "flow"; continue; }
+                    }
+                    chosen = s;
+                    break;
+                }
+                const std::string carries = "carries " + units.text(flow, Quantity::Flow);
+                if (!chosen) {
+                    row.reason = n.slope > 0 ? "no size of the catalogue is enough" : "no size carries the flow: its slope is " + units.text(n.slope, Quantity::Slope);
+                } else {
+                    row.after = chosen->size;
+                    row.capacity = full_capacity(section_of_size(*chosen), chosen->roughness, n.slope) * (net.peak_capacity ? peak_ratio(section_of_size(*chosen)) : 1);
+                    row.reason = std::string(why) == "upstream" ? "not smaller than " + element_name(now, Kind::Pipe, least_from[i].value) : (std::string(why) == "least size" ? "least size; " : "") + carries;
+                    if (std::abs(chosen->size - pipe.size) > 1e-9) put_size(e, pipe.id, *chosen, Origin::Proposed);
+                }
+            }
+            const auto down = static_cast<std::size_t>(n.down);
+            if (row.after > least[down]) { least[down] = row.after; least_from[down] = n.pipe; }
+            proposal.rows.push_back(row);
+        }
+        const Edit step = e.take();
+        if (step.empty()) {
+            proposal.findings = review(now, *result).findings;
+            break;
+        }
+        apply(now, step);
+    }
+    proposal.beyond_after = count_beyond(proposal.findings);
+    // One Edit from the project as it stands to the sizes found, whatever the rounds between.
+    Editing e(project, "Propose sizes");
+    for (const SizeRow& row : proposal.rows) {
+        const Pipe& pipe = *now.pipes.find(row.pipe.value);
+        if (std::abs(row.before - pipe.size) <= 1e-9) continue;
+        const auto sizes = sizes_of(project, pipe.material, pipe.shape);
+        const std::size_t i = size_index(sizes, pipe.size);
+        if (i < sizes.size()) put_size(e, pipe.id, *sizes[i], Origin::Proposed);
+    }
+    proposal.edit = e.take();
+    return proposal;
+}
+
+FindingKeys beyond_keys(const Project& project, const Results& results) {
+    FindingKeys keys;
+    for (const auto& r : results)
+        for (const Finding& f : review(project, *r).findings)
+            if (f.check.verdict == Verdict::Beyond) keys.push_back(f.key());
+    std::sort(keys.begin(), keys.end());
+    return keys;
+}
+
+Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& before) {
+    Project with = project;
+    apply(with, edit);
+    Trial trial;
+    trial.results = solve(with);
+    const FindingKeys after = beyond_keys(with, trial.results);
+    FindingKeys gone, added;
+    std::set_difference(before.begin(), before.end(), after.begin(), after.end(), std::back_inserter(gone));
+    std::set_difference(after.begin(), after.end(), before.begin(), before.end(), std::back_inserter(added));
+    trial.gone = static_cast<int>(gone.size());
+    trial.added = static_cast<int>(added.size());
+    return trial;
+}
+
+std::vector<Remedy> remedies(const Project& project, const Results& results, const Finding& finding, const std::stop_token& stop) {
+    std::vector<Remedy> list;
+    const auto result = result_of(results, finding.event);
+    if (!result) return list;
+    const UnitSet units = units_of(project);
+    const FindingKeys before = beyond_keys(project, results);
+    // Pipes worth a larger size: the one found fault with, and what contributes most to the level, largest first.
+    std::vector<std::uint64_t> pipes;
+    StructureId structure{finding.element.kind == Kind::Structure ? finding.element.id : 0};
+    if (finding.element.kind == Kind::Pipe) {
+        pipes.push_back(finding.element.id);
+        if (const int node = result->network->node_of(PipeId{finding.element.id}); node != no_node) structure = result->network->nodes[static_cast<std::size_t>(node)].structure;
+    }
+    if (stage_of(finding.check.rule) == Stage::Levels && structure) {
+        LevelBudget budget = level_budget(*result, structure);
+        std::stable_sort(budget.parts.begin(), budget.parts.end(), [](const BudgetPart& a, const BudgetPart& b) { return a.rise > b.rise; });
+        int taken = 0;
+        for (const BudgetPart& part : budget.parts)
+            if (part.element.kind == Kind::Pipe && taken < 3 && std::find(pipes.begin(), pipes.end(), part.element.id) == pipes.end()) { pipes.push_back(part.element.id); ++taken; }
+    }
+    const bool larger = finding.check.rule == Rule::MostFlowRatio || finding.check.rule == Rule::MostFilledDepth || finding.check.rule == Rule::MostVelocity ||
+                        finding.check.rule == Rule::SizeDecrease || finding.check.rule == Rule::LeastSize || stage_of(finding.check.rule) == Stage::Levels;
+    const auto offer = [&](Edit edit, std::string text, double cost) {
+        if (edit.empty() || stop.stop_requested()) return;
+        edit.name = text;
+        const Trial trial = try_edit(project, edit, before);
+        Project with = project;
+        apply(with, edit);
+        bool mends = true;
+        if (const auto r = result_of(trial.results, finding.event))
+            for (const Finding& f : review(with, *r).findings) mends &= f.key() != finding.key() || f.check.verdict != Verdict::Beyond;
+        if (trial.gone == 0 && !mends) return;
+        list.push_back({std::move(edit), std::move(text), trial.gone, trial.added, mends, cost});
+    };
+    if (larger)
+        for (const std::uint64_t id : pipes) {
+            const Pipe& pipe = *project.pipes.find(id);
+            Project with = project;
+            for (int step = 0; step < 2; ++step) {  // one size up, then two
+                const Edit edit = step_size(with, {id}, +1);
+                if (edit.empty()) break;
+                apply(with, edit);
+                const Pipe& p = *with.pipes.find(id);
+                const auto sizes = sizes_of(project, p.material, p.shape);
+                offer(with_size(project, {id}, *sizes[size_index(sizes, p.size)]), units.text(p.size, Quantity::Size) + " on " + pipe_name(project, pipe), length_of(project, pipe) * (p.size - pipe.size));
+            }
+        }
+    if (finding.check.rule == Rule::LeastDrop || finding.check.rule == Rule::LeastCover || finding.check.rule == Rule::LeastSlope) {
+        const int node = result->network->node_of(PipeId{finding.element.id});
+        const Pipe* pipe = project.pipes.find(finding.element.id);
+        if (node != no_node && pipe) {
+            const Node& n = result->network->nodes[static_cast<std::size_t>(node)];
+            const bool along = pipe->from == n.structure;
+            const auto rounded = [](double level) { return std::floor(level * 1000) / 1000; };
+            Editing e(project, "");
+            double cost = 0;
+            std::string text;
+            if (finding.check.rule == Rule::LeastDrop) {
+                const double lower = rounded(n.invert_up + finding.check.margin());
+                e.set(Kind::Pipe, pipe->id, along ? "invert_from" : "invert_to", lower);
+                text = "start of " + pipe_name(project, *pipe) + " at " + units.text(lower, Quantity::Level);
+            } else if (finding.check.rule == Rule::LeastSlope) {
+                const double lower = rounded(n.invert_up - finding.check.limit * n.length);
+                e.set(Kind::Pipe, pipe->id, along ? "invert_to" : "invert_from", lower);
+                text = "end of " + pipe_name(project, *pipe) + " at " + units.text(lower, Quantity::Level);
+            } else {
+                e.set(Kind::Pipe, pipe->id, "invert_from", rounded(pipe->invert_from + finding.check.margin()));
+                e.set(Kind::Pipe, pipe->id, "invert_to", rounded(pipe->invert_to + finding.check.margin()));
+                text = pipe_name(project, *pipe) + " " + units.text(-finding.check.margin(), Quantity::Length) + " lower";
+            }
+            cost = n.length * std::abs(finding.check.margin());
+            offer(e.take(), text, cost);
+        }
+    }
+    std::stable_sort(list.begin(), list.end(), [](const Remedy& a, const Remedy& b) {
+        return std::tuple(!a.mends, a.added - a.gone, a.cost) < std::tuple(!b.mends, b.added - b.gone, b.cost);
+    });
+    return stop.stop_requested() ? std::vector<Remedy>{} : list;
+}
+
+std::vector<LadderStep> size_ladder(const Project& project, PipeId id, EventId event, int below, int above) {
+    std::vector<LadderStep> ladder;
+    const Pipe* pipe = project.pipes.find(id.value);
+    const RainEvent* rain = project.events.find(event.value);
+    if (!pipe) return ladder;
+    const auto sizes = sizes_of(project, pipe->material, pipe->shape);
+    const long at = static_cast<long>(size_index(sizes, pipe->size));
+    for (long i = std::max(0L, at - below); i <= std::min(static_cast<long>(sizes.size()) - 1, at + above); ++i) {
+        const PipeSize* size = sizes[static_cast<std::size_t>(i)];
+        LadderStep step{size, std::abs(size->size - pipe->size) < 1e-9, not_given, not_given};
+        if (rain) {
+            Project with = project;
+            apply(with, with_size(project, id, *size));
+            const Network net = compile(with);
+            std::vector<NodeResult> nodes(net.nodes.size());
+            solve_flows(net, rain_of(*rain), nodes);
+            solve_levels(net, nodes);
+            if (const int n = net.node_of(id); n != no_node) {
+                const auto& node = net.nodes[static_cast<std::size_t>(n)];
+                const auto& r = nodes[static_cast<std::size_t>(n)];
+                step.hgl_to_crown = r.level.head_up - height(node.section);
+                step.flow_ratio = node.capacity > 0 ? r.flow.flow / node.capacity : not_given;
+            }
+        }
+        ladder.push_back(step);
+    }
+    return ladder;
+}
+
+}  // namespace culvert

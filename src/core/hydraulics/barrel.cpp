@@ -1,0 +1,296 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/hydraulics/barrel.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <limits>
+
+#include "core/hydraulics/uniform_flow.h"
+
+namespace culvert {
+namespace {
+
+constexpr double none = std::numeric_limits<double>::quiet_NaN();
+constexpr double uniform_within = 1e-4;  ///< m; nearer than this to normal depth the flow counts as uniform
+
+/// Kronrod's 7 points with the 3 Gauss points among them (every second), on [-1, 1].
+constexpr std::array<double, 4> kronrod_at{0.960491268708020283423507092629080, 0.774596669241483377035853079956480,
+                                           0.434243749346802558002071502844628, 0};
+constexpr std::array<double, 4> kronrod_weight{0.104656226026467265193823857192073, 0.268488089868333440728569280666710,
+                                               0.401397414775962222905051818618432, 0.450916538658474142345110087045571};
+
+struct Quadrature {
+    double value, error;
+};
+template <class F>
+Quadrature kronrod(F f, double a, double b) {
+    const double middle = (a + b) / 2, half = (b - a) / 2;
+    const double centre = f(middle);
+    const double g = f(middle - half * kronrod_at[1]) + f(middle + half * kronrod_at[1]);
+    const double outer = f(middle - half * kronrod_at[0]) + f(middle + half * kronrod_at[0]);
+    const double inner = f(middle - half * kronrod_at[2]) + f(middle + half * kronrod_at[2]);
+    const double k7 = kronrod_weight[0] * outer + kronrod_weight[1] * g + kronrod_weight[2] * inner + kronrod_weight[3] * centre;
+    const double g3 = 5.0 / 9 * g + 8.0 / 9 * centre;
+    return {k7 * half, std::abs((k7 - g3) * half)};
+}
+
+struct Marched {
+    double depth;     ///< where the march ended
+    double distance;  ///< how far it came; less than asked where it met its target
+};
+
+/// Integrates from parameter s0 towards s1 until `length` is covered. `sign` is +1 downstream, -1 upstream.
+template <class Shape>
+class March {
+  public:
+    March(const Shape& shape, const Barrel& barrel, double sign)
+        : shape_(shape), slope_(barrel.slope), qn2_(barrel.flow * barrel.flow * barrel.n * barrel.n), q2g_(barrel.flow * barrel.flow / gravity), sign_(sign) {}
+
+    /// dx/ds
+    [[nodiscard]] double rate(double s) const {
+        Wetted w{};
+        double dy_ds = 0;
+        shape_.at(s, w, dy_ds);
+        const double inverse = 1 / w.area, pr = w.perimeter * inverse, inverse2 = inverse * inverse;
+        const double friction = qn2_ * inverse2 * pr * std::cbrt(pr);
+        const double froude2 = q2g_ * w.top * inverse2 * inverse;
+        return sign_ * (1 - froude2) / (slope_ - friction) * dy_ds;
+    }
+
+    /// Towards a depth that is met at a finite distance.
+    [[nodiscard]] Marched to(double s0, double s1, double length) const {
+        const auto f = [this](double u) { return rate(u); };
+        return run(f, s0, s1, s1 - s0, length, [this](double u) { return shape_.depth(u); });
+    }
+
+    /// Towards normal depth, which is met at infinity: u = ln of what is left of the way in s.
+    [[nodiscard]] Marched towards(double s0, double normal, double length) const {
+        const double gap = s0 - normal;
+        const auto place = [normal, gap](double u) { return normal + gap * std::exp(u); };
+        const auto f = [this, place, normal](double u) {
+            const double s = place(u);
+            return rate(s) * (s - normal);
+        };
+        Marched m = run(f, 0, -18, -1, length, [this, place](double u) { return shape_.depth(place(u)); });
+        m.distance = length;  // what is left at u = -18 is below rounding of any level
+        return m;
+    }
+
+  private:
+    template <class F, class Depth>
+    [[nodiscard]] Marched run(F f, double u0, double u1, double step, double length, Depth depth) const {
+        double u = u0, x = 0;
+        const double direction = u1 > u0 ? 1 : -1;
+        if (u0 == u1) return {depth(u0), 0};
+        for (int panels = 0; panels < 400; ++panels) {
+            double next = u + step;
+            if ((next - u1) * direction >= 0) next = u1;
+            const Quadrature q = kronrod(f, u, next);
+            const double scale = std::max(std::abs(q.value), 1e-4 * length);
+            if (q.error > 2e-3 * scale && std::abs(next - u) > 1e-7 * std::abs(u1 - u0)) {
+                step = (next - u) / 2;
+                continue;
+            }
+            if (x + q.value >= length) return {depth(within(f, u, next, q.value, length - x)), length};
+            x += q.value;
+            u = next;
+            if (u == u1) break;
+            if (q.error < 1e-4 * scale) step *= 2;
+        }
+        return {depth(u), x};
+    }
+
+    /// u in [a, b] with integral of f from a = target; the whole panel has `total` >= target.
+    template <class F>
+    [[nodiscard]] double within(F f, double a, double b, double total, double target) const {
+        double low = 0, high = 1, t = total > 0 ? target / total : 0;  // share of the panel
+        if (t >= 1) return b;
+        const double width = b - a;
+        {   // start from the cubic through both ends and both slopes, inverted by one secant
+            const double fa = f(a) * width, fb = f(b) * width;
+            const auto cubic = [&](double v) { return v * (fa + v * ((3 * total - 2 * fa - fb) + v * (fa + fb - 2 * total))); };
+            for (int i = 0; i < 8; ++i) {
+                const double error = cubic(t) - target;
+                (error > 0 ? high : low) = t;
+                const double slope = fa + v_slope(t, total, fa, fb);
+                double next = t - error / slope;
+                if (!(next > low && next < high)) next = (low + high) / 2;
+                if (std::abs(next - t) < 1e-6) { t = next; break; }
+                t = next;
+            }
+        }
+        low = 0, high = 1;
+        for (int i = 0; i < 60; ++i) {
+            const double v = a + width * t;
+            const double error = kronrod(f, a, v).value - target;
+            (error > 0 ? high : low) = t;
+            double next = t - error / (f(v) * width);
+            if (!(next >= low && next <= high)) next = (low + high) / 2;
+            const double moved = std::abs(next - t);
+            t = next;
+            if (moved < 3e-7) break;
+        }
+        return a + width * t;
+    }
+    static double v_slope(double v, double total, double fa, double fb) {
+        return v * (2 * (3 * total - 2 * fa - fb) + 3 * v * (fa + fb - 2 * total));
+    }
+
+    Shape shape_;
+    double slope_, qn2_, q2g_, sign_;
+};
+
+/// Free-surface march upstream from depth y0 >= critical. Returns where it ended: the length, the crown, or critical depth.
+template <class Shape>
+Marched march_up(const Shape& shape, const Barrel& b, const BarrelState& st, double y0, double length) {
+    const March<Shape> march(shape, b, -1);
+    const double s0 = shape.parameter(y0), top = shape.height();
+    if (std::isfinite(st.normal)) {
+        if (std::abs(y0 - st.normal) < 1e-9) return {st.normal, length};
+        const bool falls = y0 > st.normal && y0 < st.upper_normal;  // S0 > Sf: the depth falls going upstream
+        if (falls || y0 >= top) {
+            if (!st.steep) return march.towards(s0, shape.parameter(st.normal), length);
+            return march.to(s0, shape.parameter(st.critical), length);
+        }
+        if (y0 < st.normal) return march.towards(s0, shape.parameter(st.normal), length);
+    }
+    return march.to(s0, shape.full_parameter(), length);
+}
+
+struct Walk {
+    double depth, reach, full;
+};
+
+/// The downstream-controlled curve up to `length` from the downstream end.
+template <class Shape>
+Walk walk_up(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_down, double length) {
+    const double top = shape.height();
+    double y = std::max(depth_down, st.critical), gone = 0, full = 0;
+    const double excess = st.friction_full - b.slope;  // how the pressure head grows going upstream
+    if (y >= top) {
+        if (excess >= 0) return {y + excess * length, length, length};
+        const double meets = (y - top) / -excess;
+        if (meets >= length) return {y + excess * length, length, length};
+        gone = full = meets;
+        y = top;
+    }
+    const Marched m = march_up(shape, b, st, y, length - gone);
+    gone += m.distance;
+    if (gone >= length * (1 - 1e-12)) return {m.depth, length, full};
+    if (m.depth >= top * (1 - 1e-9)) return {top + excess * (length - gone), length, full + length - gone};
+    return {st.critical, gone, full};
+}
+
+template <class Shape>
+Marched walk_down(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up, double length) {
+    const double y = std::min(depth_up, st.critical);
+    const March<Shape> march(shape, b, +1);
+    if (st.steep) {
+        if (std::abs(y - st.normal) < 1e-9) return {st.normal, length};
+        return march.towards(shape.parameter(y), shape.parameter(st.normal), length);
+    }
+    return march.to(shape.parameter(y), shape.parameter(st.critical), length);
+}
+
+}  // namespace
+
+BarrelState state_of(const Barrel& b, double normal) {
+    BarrelState st{};
+    st.normal = normal;
+    st.critical = critical_depth(b.section, b.flow);
+    const double k = full_conveyance(b.section, b.n);
+    st.friction_full = b.flow * b.flow / (k * k);
+    st.upper_normal = std::isfinite(normal) && st.friction_full > b.slope ? upper_normal_depth(b.section, b.n, b.slope, b.flow) : height(b.section);
+    st.steep = std::isfinite(normal) && normal < st.critical;
+    return st;
+}
+BarrelState state_of(const Barrel& b) { return state_of(b, normal_depth(b.section, b.n, b.slope, b.flow)); }
+
+SubcriticalCurve subcritical_curve(const Barrel& b, const BarrelState& st, double depth_down) {
+    SubcriticalCurve c{};
+    c.depth_down = std::max(depth_down, st.critical);
+    const Walk w = std::visit([&](const auto& s) { return walk_up(shape(s), b, st, c.depth_down, b.length); }, b.section);
+    c.depth_up = w.depth;
+    c.reach = w.reach;
+    c.full_length = w.full;
+    c.uniform_up = !st.steep && std::isfinite(st.normal) && std::abs(c.depth_up - st.normal) < uniform_within;
+    return c;
+}
+
+double subcritical_depth(const Barrel& b, const BarrelState& st, double depth_down, double distance) {
+    const Walk w = std::visit([&](const auto& s) { return walk_up(shape(s), b, st, depth_down, distance); }, b.section);
+    return w.reach >= distance * (1 - 1e-12) ? w.depth : none;
+}
+
+SupercriticalCurve supercritical_curve(const Barrel& b, const BarrelState& st, double depth_up) {
+    const Marched m = std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, b.length); }, b.section);
+    return {m.depth, m.distance};
+}
+
+double supercritical_depth(const Barrel& b, const BarrelState& st, double depth_up, double distance) {
+    const Marched m = std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, distance); }, b.section);
+    return m.distance >= distance * (1 - 1e-12) ? m.depth : none;
+}
+
+double jump_place(const Barrel& b, const BarrelState& st, double depth_up, double depth_down) {
+    // Both curves exist between `low` and `high`; momentum of the fast side over the slow side falls along the barrel.
+    const SubcriticalCurve slow = subcritical_curve(b, st, depth_down);
+    const SupercriticalCurve fast = supercritical_curve(b, st, depth_up);
+    const double low0 = b.length - slow.reach, high0 = fast.reach;
+    if (low0 >= high0) return high0 >= b.length ? b.length : high0;
+    const auto excess = [&](double x) {
+        const double yf = x >= high0 ? fast.depth_down : (x <= 0 ? std::min(depth_up, st.critical) : supercritical_depth(b, st, depth_up, x));
+        const double ys = x <= low0 ? slow.depth_up : (x >= b.length ? slow.depth_down : subcritical_depth(b, st, depth_down, b.length - x));
+        return momentum(b.section, yf, b.flow) - momentum(b.section, ys, b.flow);
+    };
+    double low = low0, high = high0, f_low = excess(low), f_high = excess(high);
+    if (f_low <= 0) return low0 <= 0 ? 0 : low0;
+    if (f_high >= 0) return high0;
+    for (int i = 0; i < 40 && high - low > 1e-4; ++i) {  // Illinois: regula falsi that halves a value kept twice
+        double x = (low * f_high - high * f_low) / (f_high - f_low);
+        if (!(x > low && x < high)) x = (low + high) / 2;
+        const double f = excess(x);
+        if (f > 0) {
+            if (i > 0) f_high /= 2;
+            low = x, f_low = f;
+        } else {
+            if (i > 0) f_low /= 2;
+            high = x, f_high = f;
+        }
+    }
+    return (low + high) / 2;
+}
+
+std::vector<ProfilePoint> barrel_profile(const Barrel& b, const BarrelState& st, double depth_up_super, double depth_down, double jump, int points) {
+    std::vector<ProfilePoint> profile;
+    const auto add = [&](double x, double y) {
+        const double a = wetted(b.section, y).area;
+        profile.push_back({x, y, a > 0 ? b.flow / a : 0});
+    };
+    if (b.flow <= 0) {
+        add(0, std::max(depth_down - b.slope * b.length, 0.0));
+        add(b.length, std::max(depth_down, 0.0));
+        return profile;
+    }
+    if (!std::isfinite(depth_up_super)) jump = 0;
+    const auto place = [&](int i, double from, double to) {  // finer at the ends, where curves bend
+        const double t = static_cast<double>(i) / points;
+        return from + (to - from) * (t * t * (3 - 2 * t));
+    };
+    if (jump > 0)
+        for (int i = 0; i <= points; ++i) {
+            const double x = place(i, 0, jump);
+            const double y = i == 0 ? std::min(depth_up_super, st.critical) : supercritical_depth(b, st, depth_up_super, x);
+            if (std::isfinite(y)) add(x, y);
+        }
+    if (jump < b.length)
+        for (int i = 0; i <= points; ++i) {
+            const double x = place(i, jump, b.length);
+            const double y = subcritical_depth(b, st, depth_down, b.length - x);
+            add(x, std::isfinite(y) ? y : st.critical);
+        }
+    return profile;
+}
+
+}  // namespace culvert

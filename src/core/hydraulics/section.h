@@ -1,0 +1,69 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <variant>
+
+/// Cross-section shapes of closed pipes, and their wetted geometry at a depth.
+///
+/// For a depth y above the invert: wetted area A [m2], wetted perimeter P [m], width of the water surface T [m], and
+/// depth of the centroid of A below the surface [m]. Depths are held to 0 <= y <= height: a pipe runs full at its
+/// height, the top closes (T = 0 for a circle; for a box the lid is wetted at y = height, not before).
+namespace culvert {
+
+constexpr double gravity = 9.81;  ///< m/s2, the manuals' value
+
+struct Circular {
+    double diameter;  ///< D, m, > 0
+    friend bool operator==(const Circular&, const Circular&) = default;
+};
+struct Box {
+    double width;   ///< b, m, > 0
+    double height;  ///< h, m, > 0
+    friend bool operator==(const Box&, const Box&) = default;
+};
+using Section = std::variant<Circular, Box>;
+
+struct Wetted {
+    double depth, area, perimeter, top;
+};
+
+double height(const Section& section);
+double full_area(const Section& section);
+double full_perimeter(const Section& section);  ///< lid included
+Wetted wetted(const Section& section, double depth);
+/// Depth of the centroid of the wetted area below the water surface, m; feeds the momentum function.
+double centroid_depth(const Section& section, double depth);
+
+/// Wetted geometry through a parameter in which all of it is smooth, up to the crown: the half angle phi at the centre
+/// for a circle (y = D/2 (1 - cos phi), 0..pi), the depth itself for a box. Varied flow is integrated in it.
+struct CircleShape {
+    double d;
+    [[nodiscard]] double full_parameter() const;
+    [[nodiscard]] double parameter(double depth) const;
+    [[nodiscard]] double depth(double s) const;
+    /// Wetted geometry and dy/ds at parameter s.
+    void at(double s, Wetted& w, double& dy_ds) const;
+    [[nodiscard]] double full_area() const;
+    [[nodiscard]] double full_perimeter() const;
+    [[nodiscard]] double height() const { return d; }
+};
+struct BoxShape {
+    double b, h;
+    [[nodiscard]] double full_parameter() const { return h; }
+    [[nodiscard]] double parameter(double depth) const { return depth; }
+    [[nodiscard]] double depth(double s) const { return s; }
+    void at(double s, Wetted& w, double& dy_ds) const {
+        w = {s, b * s, b + 2 * s, b};
+        dy_ds = 1;
+    }
+    [[nodiscard]] double full_area() const { return b * h; }
+    [[nodiscard]] double full_perimeter() const { return 2 * (b + h); }
+    [[nodiscard]] double height() const { return h; }
+};
+inline CircleShape shape(const Circular& c) { return {c.diameter}; }
+inline BoxShape shape(const Box& b) { return {b.width, b.height}; }
+
+/// phi - sin(phi) cos(phi), without loss of digits at small angles: 4 A / D^2 of a circle.
+double segment(double phi);
+
+}  // namespace culvert

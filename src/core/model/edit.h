@@ -1,0 +1,94 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <functional>
+
+#include "core/model/project.h"
+
+/// Every change of a project is an Edit: field patches, inserts and deletes, with a name. It knows what was there
+/// before, so it can be undone; undo of do is identity.
+namespace culvert {
+
+using AnyRow = std::variant<Structure, Pipe, Catchment, LandCover, StreetPath, RainEvent, PipeSize, Limit, Settings>;
+
+struct Patch {
+    Kind kind;
+    std::uint64_t id;
+    std::size_t field;
+    Value before, after;
+    Origin origin_before, origin_after;
+};
+struct Insert {
+    AnyRow row;
+};
+struct Delete {
+    AnyRow row;
+};
+using Change = std::variant<Patch, Insert, Delete>;
+
+struct Edit {
+    std::string name;
+    std::vector<Change> changes;
+    [[nodiscard]] bool empty() const { return changes.empty(); }
+};
+
+void apply(Project& project, const Edit& edit);
+void revert(Project& project, const Edit& edit);
+
+/// Builds an Edit on a private copy of the project; the copy is at hand as `now()` with all changes so far.
+class Editing {
+  public:
+    Editing(const Project& base, std::string name) : project_(base) { edit_.name = std::move(name); }
+    [[nodiscard]] const Project& now() const { return project_; }
+
+    /// Sets a field by key. Setting the value it has is no change. False: no such row or field, or a wrong type.
+    bool set(Kind kind, std::uint64_t id, std::string_view key, Value value, Origin origin = Origin::Typed);
+    template <class R>
+    void insert(R row) {
+        if (row.id == 0) row.id = random_id();
+        if (project_.table<R>().insert(row)) edit_.changes.push_back(Insert{std::move(row)});
+    }
+    /// Removes a row and, so that references stay whole, what hangs on it: pipes and street paths of a structure, land
+    /// covers of a catchment, exceptions of an element. A catchment of a removed structure stays, draining nowhere.
+    void remove(Kind kind, std::uint64_t id);
+
+    Edit take() { return std::move(edit_); }
+
+  private:
+    Project project_;
+    Edit edit_;
+};
+
+/// Undo and redo of any length.
+class History {
+  public:
+    void push(Edit edit) {
+        edits_.resize(done_);
+        edits_.push_back(std::move(edit));
+        ++done_;
+    }
+    [[nodiscard]] bool can_undo() const { return done_ > 0; }
+    [[nodiscard]] bool can_redo() const { return done_ < edits_.size(); }
+    [[nodiscard]] std::string undo_name() const { return can_undo() ? edits_[done_ - 1].name : ""; }
+    [[nodiscard]] std::string redo_name() const { return can_redo() ? edits_[done_].name : ""; }
+    void undo(Project& p) { if (can_undo()) revert(p, edits_[--done_]); }
+    void redo(Project& p) { if (can_redo()) apply(p, edits_[done_++]); }
+    [[nodiscard]] std::size_t position() const { return done_; }
+    [[nodiscard]] const std::vector<Edit>& edits() const { return edits_; }
+    void clear() { edits_.clear(); done_ = 0; }
+
+  private:
+    std::vector<Edit> edits_;
+    std::size_t done_ = 0;
+};
+
+/// The next free name after the pattern letter + number on the branch of `near` ("A3" -> "A4"); "A1" in an empty project.
+std::string next_structure_name(const Project& project, const std::string& near);
+/// A branch letter that no structure uses yet: A, B, ... Z, AA, ...
+std::string next_branch(const Project& project);
+
+/// Lays a pipe between two structures by the project's defaults: size and n from the catalogue, inverts from rims,
+/// cover and slope; its start never above the inverts that come in. The row is complete but not inserted.
+Pipe laid_pipe(const Project& project, StructureId from, StructureId to, std::vector<Point> bends = {});
+
+}  // namespace culvert

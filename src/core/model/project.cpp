@@ -1,0 +1,176 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/model/project.h"
+
+#include <cmath>
+#include <cstdlib>
+
+namespace culvert {
+
+Project::Project() {
+    Settings s;
+    s.id = settings_id;
+    settings_rows.insert(s);
+}
+
+Project new_project(UnitSystem system) {
+    Project p;
+    const bool us = system == UnitSystem::Us;
+    constexpr double ft = 0.3048, in = 0.0254;
+    Settings& s = *p.settings_rows.change(settings_id);
+    s.system = static_cast<int>(system);
+    if (us) {
+        s.default_cover = 4 * ft;
+        s.default_size = 15 * in;
+        s.default_rim = 300 * ft;
+        s.default_drop = 0.1 * ft;
+    }
+    struct Usual {
+        LimitKind kind;
+        double si, us;
+        bool active;
+        const char* source;
+    };
+    const Usual usual[] = {
+        {LimitKind::LeastVelocity, 0.75, 2.5 * ft, true, "usual practice: keeps sand moving"},
+        {LimitKind::MostVelocity, 3.0, 10 * ft, true, "usual practice: spares the invert"},
+        {LimitKind::LeastSlope, 0.003, 0.003, true, "usual practice"},
+        {LimitKind::MostSlope, 0.10, 0.10, true, "usual practice: anchors above it"},
+        {LimitKind::LeastCover, 0.9, 3 * ft, true, "usual practice under streets"},
+        {LimitKind::MostDepth, 6, 20 * ft, true, "usual practice: open trench"},
+        {LimitKind::MostFlowRatio, 1, 1, true, "design flow within full-flow capacity"},
+        {LimitKind::MostFilledDepth, 0.94, 0.94, false, "off: the flow ratio is held instead"},
+        {LimitKind::MostSurcharge, 0, 0, true, "grade line within the pipe in the design event"},
+        {LimitKind::LeastFreeboard, 0.3, 1 * ft, true, "usual practice"},
+        {LimitKind::LeastDrop, 0, 0, true, "no outgoing invert above an incoming one"},
+        {LimitKind::LeastSize, us ? 0 : 0.3, 15 * in, true, "usual practice for cleaning"},
+    };
+    std::uint64_t next = 100;
+    for (const Usual& u : usual) {
+        Limit limit;
+        limit.id = next++;
+        limit.kind = static_cast<int>(u.kind);
+        limit.value = us ? u.us : u.si;
+        limit.active = u.active;
+        limit.source = u.source;
+        p.limits.insert(limit);
+    }
+    const std::vector<double> mm{0.2, 0.25, 0.3, 0.375, 0.45, 0.525, 0.6, 0.675, 0.75, 0.9, 1.05, 1.2, 1.35, 1.5, 1.8, 2.1};
+    const std::vector<double> inches{12, 15, 18, 21, 24, 27, 30, 33, 36, 42, 48, 54, 60, 72, 84};
+    next = 200;
+    for (double d : us ? inches : mm) {
+        PipeSize size;
+        size.id = next++;
+        size.material = "concrete";
+        size.size = us ? d * in : d;
+        size.wall = us ? (d / 12 + 1) * in : std::round((0.025 + d / 12) * 1000) / 1000;  // the usual wall: D/12 + 1 in
+        p.sizes.insert(size);
+    }
+    return p;
+}
+
+UnitSet units_of(const Project& project) {
+    UnitSet units(project.settings().system == 1 ? UnitSystem::Us : UnitSystem::Si);
+    units.apply(project.settings().display);
+    return units;
+}
+
+std::vector<const RainEvent*> events_in_order(const Project& project) {
+    std::vector<const RainEvent*> list;
+    for (const RainEvent& e : project.events) list.push_back(&e);
+    std::sort(list.begin(), list.end(), [](const RainEvent* a, const RainEvent* b) {
+        const double ra = std::isnan(a->return_period) ? 1e300 : a->return_period, rb = std::isnan(b->return_period) ? 1e300 : b->return_period;
+        return std::tie(ra, a->name, a->id) < std::tie(rb, b->name, b->id);
+    });
+    return list;
+}
+
+const RainEvent* design_event(const Project& project) {
+    const auto list = events_in_order(project);
+    for (const RainEvent* e : list)
+        if (e->role == static_cast<int>(EventRole::Minor)) return e;
+    return list.empty() ? nullptr : list.front();
+}
+
+const RainEvent* find_event(const Project& project, const std::string& text) {
+    for (const RainEvent& e : project.events)
+        if (e.name == text || id_text(e.id) == text) return &e;
+    char* end = nullptr;
+    const double years = std::strtod(text.c_str(), &end);
+    if (!text.empty() && end && *end == 0)
+        for (const RainEvent* e : events_in_order(project))
+            if (e->return_period == years) return e;
+    return nullptr;
+}
+
+std::vector<const PipeSize*> sizes_of(const Project& project, const std::string& material, int shape) {
+    std::vector<const PipeSize*> list;
+    for (const bool any_material : {false, true}) {
+        for (const PipeSize& s : project.sizes)
+            if (s.shape == shape && s.size > 0 && (any_material || s.material == material)) list.push_back(&s);
+        if (!list.empty()) break;  // a material without sizes of its own may use any of the shape
+    }
+    std::sort(list.begin(), list.end(), [](auto* a, auto* b) { return std::tie(a->size, a->width, a->id) < std::tie(b->size, b->width, b->id); });
+    return list;
+}
+
+std::string pipe_name(const Project& project, const Pipe& pipe) {
+    if (!pipe.name.empty()) return pipe.name;
+    const Structure *a = project.structures.find(pipe.from.value), *b = project.structures.find(pipe.to.value);
+    return (a ? a->name : "?") + "–" + (b ? b->name : "?");
+}
+
+std::string element_name(const Project& project, Kind kind, std::uint64_t id) {
+    return with_row_type(kind, [&]<class R>(std::type_identity<R>) -> std::string {
+        const R* row = project.table<R>().find(id);
+        if (!row) return "?";
+        if constexpr (std::is_same_v<R, Pipe>) return pipe_name(project, *row);
+        else if constexpr (std::is_same_v<R, Limit>) return std::string(limit_names()[static_cast<std::size_t>(row->kind)]);
+        else if constexpr (std::is_same_v<R, Settings>) return "settings";
+        else if constexpr (std::is_same_v<R, PipeSize>) return row->material + " " + units_of(project).text(row->size, Quantity::Size);
+        else return row->name.empty() ? "unnamed " + std::string(kind_name(kind)) : row->name;
+    });
+}
+
+ElementRef find_element(const Project& project, const std::string& name) {
+    for (const Structure& s : project.structures)
+        if (s.name == name) return {Kind::Structure, s.id};
+    std::string plain = name;
+    for (const Pipe& p : project.pipes) {
+        std::string own = pipe_name(project, p);
+        if (own == name) return {Kind::Pipe, p.id};
+        if (const auto dash = own.find("–"); dash != std::string::npos) own.replace(dash, 3, "-");
+        if (own == plain) return {Kind::Pipe, p.id};
+    }
+    for (const Catchment& c : project.catchments)
+        if (c.name == name) return {Kind::Catchment, c.id};
+    return {};
+}
+
+const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t element) {
+    const Limit* found = nullptr;
+    for (const Limit& l : project.limits) {
+        if (l.kind != static_cast<int>(kind)) continue;
+        if (l.element == element && element != 0) { found = &l; break; }
+        if (l.element == 0) found = &l;
+    }
+    return found && found->active && !std::isnan(found->value) ? found : nullptr;
+}
+
+Section section_of(const Pipe& pipe) {
+    if (pipe.shape == static_cast<int>(Shape::Box)) return Box{std::isnan(pipe.width) ? pipe.size : pipe.width, pipe.size};
+    return Circular{pipe.size};
+}
+
+double drawn_length(const Project& project, const Pipe& pipe) {
+    const Structure *a = project.structures.find(pipe.from.value), *b = project.structures.find(pipe.to.value);
+    if (!a || !b) return 0;
+    Point at{a->x, a->y};
+    double sum = 0;
+    for (const Point& p : pipe.bends) { sum += distance(at, p); at = p; }
+    return sum + distance(at, {b->x, b->y});
+}
+double length_of(const Project& project, const Pipe& pipe) {
+    return std::isnan(pipe.length) ? drawn_length(project, pipe) : pipe.length;
+}
+
+}  // namespace culvert

@@ -1,0 +1,85 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <memory>
+
+#include "core/hydraulics/section.h"
+#include "core/model/fields.h"
+#include "core/model/table.h"
+
+/// The project as a value: comparable, cheap to copy, without behaviour of its own.
+namespace culvert {
+
+struct Project {
+    Table<Structure> structures;
+    Table<Pipe> pipes;
+    Table<Catchment> catchments;
+    Table<LandCover> land_covers;
+    Table<StreetPath> street_paths;
+    Table<RainEvent> events;
+    Table<PipeSize> sizes;
+    Table<Limit> limits;
+    Table<Settings> settings_rows;  ///< always exactly one row
+    std::string unknown;            ///< top-level members of a file that this version does not know, as JSON
+
+    Project();
+    template <class R>
+    Table<R>& table() {
+        if constexpr (std::is_same_v<R, Structure>) return structures;
+        else if constexpr (std::is_same_v<R, Pipe>) return pipes;
+        else if constexpr (std::is_same_v<R, Catchment>) return catchments;
+        else if constexpr (std::is_same_v<R, LandCover>) return land_covers;
+        else if constexpr (std::is_same_v<R, StreetPath>) return street_paths;
+        else if constexpr (std::is_same_v<R, RainEvent>) return events;
+        else if constexpr (std::is_same_v<R, PipeSize>) return sizes;
+        else if constexpr (std::is_same_v<R, Limit>) return limits;
+        else return settings_rows;
+    }
+    template <class R>
+    const Table<R>& table() const { return const_cast<Project*>(this)->table<R>(); }
+    [[nodiscard]] const Settings& settings() const { return *settings_rows.begin(); }
+    friend bool operator==(const Project&, const Project&) = default;
+};
+
+constexpr std::uint64_t settings_id = 1;
+
+/// A new project: settings, usual limits with their sources, a catalogue of concrete pipe sizes; no elements, no rain.
+/// The edition (SI or US) sets sizes and defaults in that system's round numbers.
+Project new_project(UnitSystem system);
+
+/// The units the project shows.
+UnitSet units_of(const Project& project);
+
+/// Events from the commonest to the rarest: return period, then name, then id.
+std::vector<const RainEvent*> events_in_order(const Project& project);
+/// The design event of the minor system: marked so, or else the first; null if there is no event.
+const RainEvent* design_event(const Project& project);
+/// Event by id, name or return period as typed ("10"); null if there is none.
+const RainEvent* find_event(const Project& project, const std::string& text);
+
+/// Sizes of one material and shape, smallest first.
+std::vector<const PipeSize*> sizes_of(const Project& project, const std::string& material, int shape);
+
+/// A pipe's own name, or its ends' names "A3–A4".
+std::string pipe_name(const Project& project, const Pipe& pipe);
+/// The name that people read for any element: "A3", "A3–A4".
+std::string element_name(const Project& project, Kind kind, std::uint64_t id);
+/// Structure or pipe by name (a pipe also by "A3-A4"); kind Settings and id 0 if there is none.
+struct ElementRef {
+    Kind kind = Kind::Settings;
+    std::uint64_t id = 0;
+    friend auto operator<=>(const ElementRef&, const ElementRef&) = default;
+};
+ElementRef find_element(const Project& project, const std::string& name);
+
+/// The limit for an element: its own exception, else the project's; null where off or not given.
+/// For many elements, see LimitTable in core/review.
+const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t element);
+
+Section section_of(const Pipe& pipe);
+/// Length along the drawn line, centre to centre.
+double drawn_length(const Project& project, const Pipe& pipe);
+/// The entered length, or the drawn one.
+double length_of(const Project& project, const Pipe& pipe);
+
+}  // namespace culvert

@@ -1,0 +1,146 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <array>
+#include <limits>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/geometry/line.h"
+#include "core/model/ids.h"
+
+/// The rows of a project: plain values. A number that is not given is NaN. SI throughout.
+namespace culvert {
+
+constexpr double not_given = std::numeric_limits<double>::quiet_NaN();
+constexpr std::size_t most_fields = 24;
+
+/// Where the value of a field came from.
+enum class Origin : std::uint8_t { Default, Typed, Ground, Catalogue, Imported, Proposed };
+
+struct Row {
+    std::uint64_t id = 0;
+    std::array<Origin, most_fields> origin{};                  ///< per field, in the order of the field table
+    std::vector<std::pair<std::string, std::string>> foreign;  ///< ids that other systems gave: system, id
+    std::string unknown;                                       ///< members of a file that this version does not know, as JSON
+};
+
+enum class StructureKind { Inlet, Manhole, Outfall, Joint };
+enum class Tailwater { Free, Level, Normal, MeanOfCriticalAndCrown };
+enum class Status { Proposed, Existing, Abandoned };
+
+struct Structure : Row {
+    std::string name;
+    int kind = static_cast<int>(StructureKind::Manhole);
+    double x = 0, y = 0;
+    double rim = not_given;
+    double loss = not_given;  ///< K of K V^2 / 2g; not given: the project's value for the kind
+    double known_flow = 0;
+    int tailwater = static_cast<int>(Tailwater::Free);
+    double tailwater_level = not_given;
+    int status = 0;
+    std::string note;
+};
+
+enum class Shape { Circular, Box };
+
+struct Pipe : Row {
+    std::string name;
+    StructureId from, to;
+    int shape = static_cast<int>(Shape::Circular);
+    double size = 0.3;         ///< diameter, or height of a box
+    double width = not_given;  ///< of a box
+    double roughness = 0.013;
+    double wall = 0.05;
+    double invert_from = not_given, invert_to = not_given;
+    double length = not_given;  ///< entered; not given: as drawn
+    std::vector<Point> bends;
+    std::string material;
+    bool size_locked = false;
+    int status = 0;
+    std::string note;
+};
+
+struct Catchment : Row {
+    std::string name;
+    StructureId structure;
+    double area = not_given;
+    double coefficient = not_given;
+    double time = not_given;  ///< of concentration, to the structure
+    std::vector<Point> outline;
+    std::string note;
+};
+
+/// Part of a catchment. Where a catchment has land covers they give its area and coefficient.
+struct LandCover : Row {
+    std::string name;
+    CatchmentId catchment;
+    double area = not_given;
+    double coefficient = not_given;
+};
+
+/// The way water takes over the surface from a structure to the next; no target: it leaves the site there.
+struct StreetPath : Row {
+    std::string name;
+    StructureId from, to;
+    std::vector<Point> bends;
+    std::string note;
+};
+
+enum class EventRole { Other, Minor, Major };
+
+struct RainEvent : Row {
+    std::string name;
+    double return_period = not_given;  ///< years
+    int role = static_cast<int>(EventRole::Other);
+    double frequency_factor = 1;
+    std::vector<double> durations;    ///< s
+    std::vector<double> intensities;  ///< m/s
+};
+
+/// One size of the catalogue.
+struct PipeSize : Row {
+    std::string material;
+    int shape = static_cast<int>(Shape::Circular);
+    double size = not_given;
+    double width = not_given;
+    double roughness = 0.013;
+    double wall = 0.05;
+};
+
+/// What a value is held against. The order is that of `limit_names()`.
+enum class LimitKind {
+    LeastVelocity, MostVelocity, LeastSlope, MostSlope, LeastCover, MostDepth, MostFlowRatio, MostFilledDepth,
+    MostSurcharge, LeastFreeboard, LeastDrop, LeastSize, Count
+};
+
+struct Limit : Row {
+    int kind = 0;
+    double value = not_given;
+    bool active = true;
+    std::uint64_t element = 0;  ///< an exception for one structure or pipe; 0: for the project
+    std::string source;
+};
+
+enum class VelocityFor { DesignFlow, FullFlow };
+enum class CapacityBasis { Full, Peak };
+enum class FloodedLevel { Rises, HeldAtRim };
+
+struct Settings : Row {
+    std::string title, place;
+    int system = 0;  ///< UnitSystem
+    std::string display;
+    double least_time = 300;
+    double uplift = 1;
+    int travel_velocity = 0;
+    bool hold_flow = true;
+    int capacity_basis = 0;
+    int flooded_level = 0;
+    double loss_inlet = 0.5, loss_manhole = 0.2, loss_joint = 0;
+    double default_cover = 1.2, default_slope = 0.01, default_size = 0.3, default_rim = 100, default_drop = 0.03;
+    double near_share = 0.1;
+    std::string note;
+};
+
+}  // namespace culvert

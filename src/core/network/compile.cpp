@@ -1,0 +1,293 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <cmath>
+#include <queue>
+
+#include "core/hydraulics/uniform_flow.h"
+#include "core/hydrology/idf.h"
+#include "core/network/network.h"
+
+namespace culvert {
+namespace {
+
+int find_sorted(const std::vector<std::pair<std::uint64_t, int>>& list, std::uint64_t id) {
+    const auto at = std::lower_bound(list.begin(), list.end(), std::pair{id, -1});
+    return at != list.end() && at->first == id ? at->second : no_node;
+}
+
+/// One project on its way to a network. Rows are addressed by their position in the tables.
+class Compiler {
+  public:
+    explicit Compiler(const Project& project) : project_(project), units_(units_of(project)) {}
+
+    Network run() {
+        const Settings& s = project_.settings();
+        net_.hold_flow = s.hold_flow;
+        net_.full_travel_velocity = s.travel_velocity == static_cast<int>(VelocityFor::FullFlow);
+        net_.hold_at_rim = s.flooded_level == static_cast<int>(FloodedLevel::HeldAtRim);
+        net_.peak_capacity = s.capacity_basis == static_cast<int>(CapacityBasis::Peak);
+        net_.least_time = s.least_time;
+        net_.uplift = s.uplift;
+        gather();
+        direct();
+        number();
+        drain_catchments();
+        return std::move(net_);
+    }
+
+  private:
+    struct End {
+        int pipe;
+        int other;
+    };
+
+    void fault(Severity severity, Kind kind, std::uint64_t id, std::string field, std::string title, std::string detail, std::string remedy) {
+        net_.faults.push_back({severity, {kind, id}, std::move(field), std::move(title), std::move(detail), std::move(remedy)});
+    }
+    [[nodiscard]] std::string name(int structure) const { return structures_[static_cast<std::size_t>(structure)]->name; }
+
+    void gather() {
+        for (const Structure& s : project_.structures) {
+            index_.emplace_back(s.id, static_cast<int>(structures_.size()));
+            structures_.push_back(&s);
+        }
+        ends_.resize(structures_.size());
+        for (const Pipe& p : project_.pipes) {
+            if (p.status == static_cast<int>(Status::Abandoned)) continue;
+            const int a = find_sorted(index_, p.from.value), b = find_sorted(index_, p.to.value);
+            const std::string label = pipe_name(project_, p);
+            if (a < 0 || b < 0) {
+                fault(Severity::Error, Kind::Pipe, p.id, a < 0 ? "from" : "to", "end missing", "Pipe " + label + " has no structure at its " + (a < 0 ? "start" : "end") + ".", "Draw it to a structure, or delete it.");
+                net_.idle.push_back({p.id});
+                continue;
+            }
+            if (a == b) {
+                fault(Severity::Error, Kind::Pipe, p.id, "to", "pipe to itself", "Pipe " + label + " starts and ends at " + name(a) + ".", "Give it another end, or delete it.");
+                net_.idle.push_back({p.id});
+                continue;
+            }
+            const int index = static_cast<int>(pipes_.size());
+            pipes_.push_back(&p);
+            ends_[static_cast<std::size_t>(a)].push_back({index, b});
+            ends_[static_cast<std::size_t>(b)].push_back({index, a});
+        }
+        way_.assign(structures_.size(), -1);
+        down_.assign(structures_.size(), -1);
+        reached_.assign(structures_.size(), false);
+    }
+
+    [[nodiscard]] double invert_at(int pipe, int structure) const {
+        const Pipe& p = *pipes_[static_cast<std::size_t>(pipe)];
+        return p.from.value == structures_[static_cast<std::size_t>(structure)]->id ? p.invert_from : p.invert_to;
+    }
+
+    /// Grows the forest from the outfalls, the lowest invert first, so that a structure with a choice uses its lowest way.
+    void direct() {
+        struct Step {
+            double level;
+            std::uint64_t id;
+            int pipe, from, to;
+            bool operator>(const Step& o) const { return std::tie(level, id) > std::tie(o.level, o.id); }
+        };
+        std::priority_queue<Step, std::vector<Step>, std::greater<>> open;
+        const auto offer = [&](int structure) {
+            for (const End& e : ends_[static_cast<std::size_t>(structure)])
+                if (!reached_[static_cast<std::size_t>(e.other)]) {
+                    const double level = invert_at(e.pipe, e.other);
+                    open.push({std::isnan(level) ? 1e9 : level, pipes_[static_cast<std::size_t>(e.pipe)]->id, e.pipe, e.other, structure});
+                }
+        };
+        std::vector<char> used(pipes_.size(), 0);
+        for (std::size_t i = 0; i < structures_.size(); ++i)
+            if (structures_[i]->kind == static_cast<int>(StructureKind::Outfall)) reached_[i] = true;
+        for (std::size_t i = 0; i < structures_.size(); ++i)
+            if (reached_[i]) offer(static_cast<int>(i));
+        while (!open.empty()) {
+            const Step s = open.top();
+            open.pop();
+            if (reached_[static_cast<std::size_t>(s.from)]) continue;
+            reached_[static_cast<std::size_t>(s.from)] = true;
+            way_[static_cast<std::size_t>(s.from)] = s.pipe;
+            down_[static_cast<std::size_t>(s.from)] = s.to;
+            used[static_cast<std::size_t>(s.pipe)] = 1;
+            offer(s.from);
+        }
+        for (std::size_t i = 0; i < pipes_.size(); ++i) {
+            if (used[i]) continue;
+            const Pipe& p = *pipes_[i];
+            net_.idle.push_back({p.id});
+            const int a = find_sorted(index_, p.from.value), b = find_sorted(index_, p.to.value);
+            if (!reached_[static_cast<std::size_t>(a)]) continue;  // no way out: named at the structures
+            const std::string label = pipe_name(project_, p);
+            if (structures_[static_cast<std::size_t>(a)]->kind == static_cast<int>(StructureKind::Outfall) &&
+                structures_[static_cast<std::size_t>(b)]->kind == static_cast<int>(StructureKind::Outfall)) {
+                fault(Severity::Error, Kind::Pipe, p.id, "", "joins two outfalls", "Pipe " + label + " joins the outfalls " + name(a) + " and " + name(b) + ": no water enters it.", "Make one of them a manhole.");
+                continue;
+            }
+            // Both ends have another way out: the pipe is a second way for the end it leaves highest.
+            const bool same_root = root(a) == root(b);
+            const int taker = std::isnan(p.invert_from) || !(p.invert_from < p.invert_to) ? a : b;
+            const int from = way_[static_cast<std::size_t>(taker)] >= 0 ? taker : (taker == a ? b : a);
+            const int kept = way_[static_cast<std::size_t>(from)];
+            const std::string kept_name = kept >= 0 ? pipe_name(project_, *pipes_[static_cast<std::size_t>(kept)]) : "";
+            fault(Severity::Warning, Kind::Pipe, p.id, "", same_root ? "closes a ring" : "two ways out",
+                  "Structure " + name(from) + " has two ways out; all its water is taken by " + kept_name + ", none by " + label + (same_root ? ", which closes a ring." : ", which leads to another outfall."),
+                  "Delete or abandon " + label + ", or lower its invert at " + name(from) + " below that of " + kept_name + " to use it instead.");
+        }
+        std::vector<char> said(structures_.size(), 0);
+        for (std::size_t i = 0; i < structures_.size(); ++i) {
+            if (reached_[i] || said[i]) continue;
+            std::vector<std::size_t> group{i};
+            said[i] = 1;
+            for (std::size_t g = 0; g < group.size(); ++g)
+                for (const End& e : ends_[group[g]])
+                    if (!said[static_cast<std::size_t>(e.other)]) { said[static_cast<std::size_t>(e.other)] = 1; group.push_back(static_cast<std::size_t>(e.other)); }
+            std::size_t lowest = i;
+            for (const std::size_t g : group)
+                if (structures_[g]->rim < structures_[lowest]->rim) lowest = g;
+            std::string names;
+            for (std::size_t g = 0; g < group.size() && g < 6; ++g) names += (g ? ", " : "") + structures_[group[g]]->name;
+            if (group.size() > 6) names += " and " + std::to_string(group.size() - 6) + " more";
+            if (group.size() == 1)
+                fault(Severity::Error, Kind::Structure, structures_[i]->id, "", "not connected", "Structure " + names + " has no pipe.", "Draw a pipe from it towards an outfall, or delete it.");
+            else
+                fault(Severity::Error, Kind::Structure, structures_[lowest]->id, "kind", "no way out", "The network of " + names + " has no outfall: its grade lines are not known.", "Make " + structures_[lowest]->name + ", its lowest structure, an outfall, or draw a pipe from there to one.");
+        }
+    }
+    [[nodiscard]] int root(int s) const {
+        while (down_[static_cast<std::size_t>(s)] >= 0) s = down_[static_cast<std::size_t>(s)];
+        return s;
+    }
+
+    /// Numbers nodes in post-order from each outfall: a structure after all that flows to it, neighbours close in memory.
+    void number() {
+        std::vector<std::vector<int>> up(structures_.size());
+        for (std::size_t i = 0; i < structures_.size(); ++i)
+            if (down_[i] >= 0) up[static_cast<std::size_t>(down_[i])].push_back(static_cast<int>(i));
+        std::vector<int> node_of(structures_.size(), no_node);
+        std::vector<int> order;
+        std::vector<std::pair<int, std::size_t>> stack;
+        for (std::size_t i = 0; i < structures_.size(); ++i) {
+            if (!reached_[i] || down_[i] >= 0) continue;
+            stack.emplace_back(static_cast<int>(i), 0);
+            while (!stack.empty()) {
+                auto& [s, next] = stack.back();
+                const auto& children = up[static_cast<std::size_t>(s)];
+                if (next < children.size()) {
+                    const int child = children[next++];
+                    stack.emplace_back(child, 0);
+                } else {
+                    node_of[static_cast<std::size_t>(s)] = static_cast<int>(order.size());
+                    order.push_back(s);
+                    stack.pop_back();
+                }
+            }
+        }
+        net_.nodes.reserve(order.size());
+        for (const int s : order) net_.nodes.push_back(node(static_cast<std::size_t>(s), node_of));
+        for (const Node& n : net_.nodes)
+            if (n.down != no_node) ++net_.nodes[static_cast<std::size_t>(n.down)].inflows;
+        for (std::size_t i = 0; i < net_.nodes.size(); ++i) {
+            net_.by_structure.emplace_back(net_.nodes[i].structure.value, static_cast<int>(i));
+            if (net_.nodes[i].pipe) net_.by_pipe.emplace_back(net_.nodes[i].pipe.value, static_cast<int>(i));
+        }
+        std::sort(net_.by_structure.begin(), net_.by_structure.end());
+        std::sort(net_.by_pipe.begin(), net_.by_pipe.end());
+    }
+
+    Node node(std::size_t i, const std::vector<int>& node_of) {
+        const Structure& s = *structures_[i];
+        const Settings& set = project_.settings();
+        Node n;
+        n.structure = {s.id};
+        n.kind = static_cast<StructureKind>(s.kind);
+        n.rim = s.rim;
+        n.known_flow = s.known_flow;
+        n.tailwater = static_cast<Tailwater>(s.tailwater);
+        n.tailwater_level = s.tailwater_level;
+        const double by_kind[] = {set.loss_inlet, set.loss_manhole, 0, set.loss_joint};
+        n.loss = std::isnan(s.loss) ? by_kind[s.kind] : s.loss;
+        if (n.kind == StructureKind::Outfall && n.tailwater == Tailwater::Level && std::isnan(s.tailwater_level)) {
+            fault(Severity::Error, Kind::Structure, s.id, "tailwater_level", "tailwater missing", "Outfall " + s.name + " meets a water level, but none is given: it is solved as a free outfall.", "Give the tailwater level, or make the tailwater free.");
+            n.tailwater = Tailwater::Free;
+        }
+        if (down_[i] < 0) return n;
+        const Pipe& p = *pipes_[static_cast<std::size_t>(way_[i])];
+        const std::string label = pipe_name(project_, p);
+        n.pipe = {p.id};
+        n.down = node_of[static_cast<std::size_t>(down_[i])];
+        const bool along = p.from.value == s.id;
+        n.invert_up = along ? p.invert_from : p.invert_to;
+        n.invert_down = along ? p.invert_to : p.invert_from;
+        n.roughness = p.roughness;
+        n.length = length_of(project_, p);
+        n.section = section_of(p);
+        const auto bad = [&](const char* field, const std::string& what, const std::string& remedy) {
+            fault(Severity::Error, Kind::Pipe, p.id, field, "cannot be solved", "Pipe " + label + ": " + what + ". Levels upstream of it are not known.", remedy);
+            n.solvable = false;
+        };
+        if (!(p.size > 0)) bad("size", "its size is " + (std::isnan(p.size) ? "not given" : units_.text(p.size, Quantity::Size)), "Give a size above 0.");
+        if (p.shape == static_cast<int>(Shape::Box) && !std::isnan(p.width) && !(p.width > 0)) bad("width", "its width is " + units_.text(p.width, Quantity::Size), "Give a width above 0.");
+        if (!(p.roughness > 0)) bad("roughness", "its Manning n is " + units_.number(p.roughness, Quantity::Roughness), "Give a Manning n above 0, for example 0.013.");
+        if (!(n.length > 1e-6))
+            bad("length", "its length is " + units_.text(n.length, Quantity::Length) + (std::isnan(p.length) ? ": " + s.name + " and " + name(down_[i]) + " stand at one point" : ""), "Move one of its ends, or enter its length.");
+        if (std::isnan(p.invert_from)) bad("invert_from", "its invert at the start is not given", "Give the invert.");
+        if (std::isnan(p.invert_to)) bad("invert_to", "its invert at the end is not given", "Give the invert.");
+        if (!n.solvable) {
+            n.slope = n.capacity = not_given;
+            return n;
+        }
+        n.slope = (n.invert_up - n.invert_down) / n.length;
+        n.capacity = full_capacity(n.section, n.roughness, n.slope) * (net_.peak_capacity ? peak_ratio(n.section) : 1);
+        return n;
+    }
+
+    void drain_catchments() {
+        std::vector<std::pair<std::uint64_t, Cover>> by_catchment;
+        for (const LandCover& l : project_.land_covers) {
+            if (!(l.area > 0) || !(l.coefficient >= 0) || l.coefficient > 1) continue;
+            by_catchment.emplace_back(l.catchment.value, Cover{l.area, l.coefficient});
+        }
+        std::stable_sort(by_catchment.begin(), by_catchment.end(), [](auto& a, auto& b) { return a.first < b.first; });
+        std::vector<std::pair<int, Cover>> parts;
+        for (const Catchment& c : project_.catchments) {
+            if (!c.structure) {
+                fault(Severity::Warning, Kind::Catchment, c.id, "structure", "drains nowhere", "Catchment " + c.name + " drains to no structure: its water is not counted.", "Choose the structure it drains to.");
+                continue;
+            }
+            const int n = net_.node_of(c.structure);
+            if (n == no_node) continue;
+            Node& node = net_.nodes[static_cast<std::size_t>(n)];
+            node.local_time = std::max({node.local_time, std::isnan(c.time) ? 0 : c.time, net_.least_time});
+            auto cover = std::lower_bound(by_catchment.begin(), by_catchment.end(), c.id, [](auto& a, std::uint64_t id) { return a.first < id; });
+            const bool own_covers = cover != by_catchment.end() && cover->first == c.id;
+            for (; cover != by_catchment.end() && cover->first == c.id; ++cover) parts.emplace_back(n, cover->second);
+            if (!own_covers && c.area > 0 && c.coefficient >= 0 && c.coefficient <= 1) parts.emplace_back(n, Cover{c.area, c.coefficient});
+        }
+        std::stable_sort(parts.begin(), parts.end(), [](auto& a, auto& b) { return a.first < b.first; });
+        std::size_t at = 0;
+        for (std::size_t n = 0; n < net_.nodes.size(); ++n) {
+            net_.nodes[n].cover_begin = static_cast<int>(at);
+            for (; at < parts.size() && parts[at].first == static_cast<int>(n); ++at) net_.covers.push_back({parts[at].second.area, parts[at].second.coefficient});
+            net_.nodes[n].cover_end = static_cast<int>(at);
+        }
+    }
+
+    const Project& project_;
+    UnitSet units_;
+    Network net_;
+    std::vector<const Structure*> structures_;
+    std::vector<const Pipe*> pipes_;
+    std::vector<std::pair<std::uint64_t, int>> index_;
+    std::vector<std::vector<End>> ends_;
+    std::vector<int> way_, down_;  ///< per structure: the pipe that takes its water, and where to
+    std::vector<char> reached_;
+};
+
+}  // namespace
+
+int Network::node_of(StructureId id) const { return find_sorted(by_structure, id.value); }
+int Network::node_of(PipeId id) const { return find_sorted(by_pipe, id.value); }
+
+Network compile(const Project& project) { return Compiler(project).run(); }
+
+}  // namespace culvert

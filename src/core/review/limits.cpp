@@ -1,0 +1,50 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <cmath>
+
+#include "core/review/review.h"
+
+namespace culvert {
+
+LimitTable::LimitTable(const Project& project) : near_share_(project.settings().near_share) {
+    project_.fill(not_given);
+    for (const Limit& l : project.limits) {
+        if (l.kind < 0 || l.kind >= static_cast<int>(LimitKind::Count)) continue;
+        const double value = l.active ? l.value : not_given;
+        if (l.element) own_[l.element].emplace_back(static_cast<LimitKind>(l.kind), value);
+        else project_[static_cast<std::size_t>(l.kind)] = value;
+    }
+}
+
+LimitTable::Found LimitTable::limit(LimitKind kind, std::uint64_t element) const {
+    if (!own_.empty())
+        if (const auto own = own_.find(element); own != own_.end())
+            for (const auto& [k, value] : own->second)
+                if (k == kind) return {value, true};
+    return {project_[static_cast<std::size_t>(kind)], false};
+}
+
+std::string_view rule_name(Rule rule) {
+    constexpr std::string_view names[] = {
+        "below the least velocity", "above the highest velocity", "flatter than the least slope", "steeper than the most", "too little cover", "too deep",
+        "flow above capacity", "filled too deep", "water above the crown", "too little freeboard", "rises across the structure", "below the least size",
+        "flooding", "smaller than the pipe above", "rim below the crown", "length differs from the drawing", "runs against the drawing",
+        "time outside the rain table", "flow held", "water leaves the site", "data"};
+    return names[static_cast<std::size_t>(rule)];
+}
+
+Stage stage_of(Rule rule) {
+    switch (rule) {
+        case Rule::MostSurcharge: case Rule::LeastFreeboard: case Rule::Flooding: return Stage::Levels;
+        case Rule::RimBelowCrown: case Rule::LengthDiffers: case Rule::AgainstDrawing: case Rule::LeavesSite: case Rule::Data: return Stage::Layout;
+        case Rule::OutsideTable: return Stage::Rain;
+        default: return Stage::Pipes;
+    }
+}
+
+Verdict worst(const std::vector<Check>& checks) {
+    Verdict v = Verdict::Unknown;
+    for (const Check& c : checks) v = std::max(v, c.verdict);
+    return v;
+}
+
+}  // namespace culvert

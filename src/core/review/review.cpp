@@ -1,0 +1,265 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/review/review.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/analysis/rational.h"
+#include "core/hydraulics/uniform_flow.h"
+
+namespace culvert {
+namespace {
+
+/// Verdict of a value. `scale` is what the near band is a share of: the limit itself, or where that is 0 a length given.
+Check judge(Rule rule, double value, LimitTable::Found limit, Quantity quantity, bool at_most, double near_share, double scale) {
+    Check c{rule, value, limit.value, quantity, at_most, Verdict::Unknown, limit.exception, not_given};
+    if (std::isnan(value) || std::isnan(limit.value)) return c;
+    const double band = near_share * (limit.value != 0 ? std::abs(limit.value) : scale);
+    const double margin = c.margin(), rounding = 1e-9 * std::max(1.0, std::abs(limit.value));
+    c.verdict = margin < -rounding ? Verdict::Beyond : (margin < band ? Verdict::Near : Verdict::Within);
+    return c;
+}
+
+struct Judge {
+    const LimitTable& limits;
+    std::uint64_t element;
+    std::vector<Check>& out;
+    void operator()(LimitKind kind, double value, bool at_most, double scale = 0, double place = not_given) const {
+        const auto found = limits.limit(kind, element);
+        if (std::isnan(found.value)) return;
+        out.push_back(judge(static_cast<Rule>(kind), value, found, limit_quantity(kind), at_most, limits.near_share(), scale));
+        out.back().place = place;
+    }
+};
+
+void pipe_checks(const Project& project, const LimitTable& limits, const EventResult& result, int node, std::vector<Check>& out) {
+    const Network& net = *result.network;
+    const Node& n = net.nodes[static_cast<std::size_t>(node)];
+    const NodeResult& r = result.nodes[static_cast<std::size_t>(node)];
+    const Pipe* pipe = project.pipes.find(n.pipe.value);
+    if (!pipe) return;
+    const Judge check{limits, pipe->id, out};
+    const double top = height(n.section), q = r.flow.flow;
+    const bool flows = q > 1e-12;
+    if (!n.solvable) {
+        out.push_back({Rule::Data, not_given, not_given, Quantity::None, true, Verdict::Beyond, false, not_given});
+        return;
+    }
+    if (flows) check(LimitKind::MostFlowRatio, n.capacity > 0 ? q / n.capacity : std::numeric_limits<double>::infinity(), true);
+    if (flows) check(LimitKind::MostFilledDepth, std::isnan(r.flow.normal) ? 1 : r.flow.normal / top, true);
+    if (flows) check(LimitKind::LeastVelocity, r.flow.velocity, false);
+    if (flows) check(LimitKind::MostVelocity, r.flow.velocity, true);
+    const double above_up = r.level.head_up - top, above_down = r.level.head_down - top;
+    const bool up_is_worse = !(above_down > above_up);
+    check(LimitKind::MostSurcharge, std::max(above_up, above_down), true, top, up_is_worse ? n.invert_up + top : n.invert_down + top);
+    check(LimitKind::LeastSlope, n.slope, false);
+    check(LimitKind::MostSlope, n.slope, true);
+    const Node& down = net.nodes[static_cast<std::size_t>(n.down)];
+    const double wall = pipe->wall;
+    // The rim of an outfall is often not given: cover is then judged at the upper end alone.
+    const double cover_up = n.rim - (n.invert_up + top + wall);
+    const double cover_down = down.kind == StructureKind::Outfall ? not_given : down.rim - (n.invert_down + top + wall);
+    check(LimitKind::LeastCover, std::isnan(cover_down) ? cover_up : std::min(cover_up, cover_down), false);
+    check(LimitKind::LeastSize, top, false);
+    if (!out.empty() && out.back().rule == Rule::LeastSize && out.back().verdict == Verdict::Near) out.back().verdict = Verdict::Within;  // sizes come in steps
+}
+
+void structure_checks(const Project& project, const LimitTable& limits, const EventResult& result, int node, std::vector<Check>& out) {
+    const Node& n = result.network->nodes[static_cast<std::size_t>(node)];
+    const LevelResult& r = result.nodes[static_cast<std::size_t>(node)].level;
+    const Structure* s = project.structures.find(n.structure.value);
+    if (!s || n.down == no_node) return;
+    const Judge check{limits, s->id, out};
+    const double freeboard = n.rim - r.level;
+    check(LimitKind::LeastFreeboard, freeboard, false, 0, n.rim);
+    Check flood{Rule::Flooding, r.level - n.rim, 0, Quantity::Length, true, Verdict::Unknown, false, n.rim};
+    if (!std::isnan(freeboard)) flood.verdict = r.held || freeboard < 0 ? Verdict::Beyond : Verdict::Within;
+    out.push_back(flood);
+    check(LimitKind::MostDepth, n.rim - n.invert_up, true);
+}
+
+/// Checks that need the pipes that enter: drops and decreasing sizes. One pass over all nodes.
+struct Entering {
+    std::vector<double> least_invert, largest_size;
+    explicit Entering(const Network& net) : least_invert(net.nodes.size(), not_given), largest_size(net.nodes.size(), 0) {
+        for (const Node& n : net.nodes) {
+            if (n.down == no_node) continue;
+            double& invert = least_invert[static_cast<std::size_t>(n.down)];
+            if (std::isnan(invert) || n.invert_down < invert) invert = n.invert_down;
+            largest_size[static_cast<std::size_t>(n.down)] = std::max(largest_size[static_cast<std::size_t>(n.down)], height(n.section));
+        }
+    }
+    void check(const Network& net, const LimitTable& limits, int node, std::vector<Check>& out) const {
+        const auto i = static_cast<std::size_t>(node);
+        const Node& n = net.nodes[i];
+        if (!n.pipe || n.inflows == 0 || !n.solvable) return;
+        if (const auto limit = limits.limit(LimitKind::LeastDrop, n.pipe.value); !std::isnan(limit.value) && n.kind != StructureKind::Joint)
+            out.push_back(judge(Rule::LeastDrop, least_invert[i] - n.invert_up, limit, Quantity::Length, false, limits.near_share(), 0));
+        Check size{Rule::SizeDecrease, height(n.section), largest_size[i], Quantity::Size, false, Verdict::Within, false, not_given};
+        if (size.value < size.limit - 1e-9) size.verdict = Verdict::Near;
+        out.push_back(size);
+    }
+};
+
+NodeChecks all_checks(const Project& project, const LimitTable& limits, const Entering& entering, const EventResult& result, int node) {
+    NodeChecks c;
+    if (result.network->nodes[static_cast<std::size_t>(node)].pipe) pipe_checks(project, limits, result, node, c.pipe);
+    entering.check(*result.network, limits, node, c.pipe);
+    structure_checks(project, limits, result, node, c.structure);
+    return c;
+}
+
+/// Words for a check that is near or beyond.
+Finding finding_of(const Project& project, const UnitSet& u, const EventResult& result, int node, ElementRef element, const Check& c) {
+    const Node& n = result.network->nodes[static_cast<std::size_t>(node)];
+    const NodeResult& r = result.nodes[static_cast<std::size_t>(node)];
+    Finding f;
+    f.element = element;
+    f.event = result.event;
+    f.check = c;
+    f.severity = c.verdict == Verdict::Beyond ? Severity::Error : Severity::Warning;
+    f.title = (c.verdict == Verdict::Near && c.rule != Rule::SizeDecrease ? "near: " : "") + std::string(rule_name(c.rule));
+    const Quantity q = c.quantity;
+    const std::string value = u.text(c.value, q), limit = u.text(c.limit, q), past = u.text(std::abs(c.margin()), q);
+    const std::string by = c.margin() < 0 ? past + (c.at_most ? " above" : " below") : past + " left";
+    switch (c.rule) {
+        case Rule::MostFlowRatio:
+            f.detail = "flow " + u.text(r.flow.flow, Quantity::Flow) + ", capacity " + u.text(n.capacity, Quantity::Flow) + ": ratio " + u.number(c.value, q) + ", allowed " + u.number(c.limit, q);
+            if (!(n.capacity > 0)) f.detail = "flow " + u.text(r.flow.flow, Quantity::Flow) + ", but no full-flow capacity: the slope is " + u.text(n.slope, Quantity::Slope);
+            f.remedy = "A larger size, a steeper slope, or less flow.";
+            break;
+        case Rule::MostSurcharge:
+            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", crown " + u.text(c.place, Quantity::Level) + ": " + u.text(std::abs(c.value), q) + (c.value > 0 ? " above" : " below") + ", allowed " + limit;
+            f.remedy = "Look for the cause downstream: the card shows what the level is made of.";
+            break;
+        case Rule::LeastFreeboard:
+            f.detail = "HGL " + u.text(c.place - c.value, Quantity::Level) + ", rim " + u.text(c.place, Quantity::Level) + ": freeboard " + value + ", at least " + limit;
+            f.remedy = "Lower the grade line below the structure.";
+            break;
+        case Rule::Flooding:
+            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", rim " + u.text(c.place, Quantity::Level) + ": " + value + " above the rim" + (r.level.held ? " (held at the rim)" : "");
+            f.remedy = "Lower the grade line below the structure.";
+            break;
+        case Rule::SizeDecrease:
+            f.detail = "size " + value + " below a pipe of " + limit + " that enters " + element_name(project, Kind::Structure, n.structure.value);
+            f.remedy = "At least " + limit + ", unless the limit is meant not to hold here.";
+            break;
+        case Rule::LeastDrop:
+            f.detail = "starts " + u.text(std::abs(c.value), q) + (c.value < 0 ? " above" : " below") + " the lowest invert that enters, drop at least " + limit;
+            f.remedy = "Lower its start, or raise the pipe that enters.";
+            break;
+        case Rule::Data: f.detail = "it cannot be solved: see the fault of its data"; break;
+        default:
+            f.detail = value + ", " + (c.at_most ? "at most " : "at least ") + limit + ": " + by;
+            break;
+    }
+    if (c.exception) f.detail += " (its own limit)";
+    return f;
+}
+
+}  // namespace
+
+NodeChecks checks_of(const Project& project, const LimitTable& limits, const EventResult& result, int node) {
+    return all_checks(project, limits, Entering(*result.network), result, node);
+}
+
+Review review(const Project& project, const EventResult& result) {
+    Review rev;
+    rev.event = result.event;
+    rev.revision = result.revision;
+    const Network& net = *result.network;
+    const LimitTable limits(project);
+    const Entering entering(net);
+    const UnitSet units = units_of(project);
+    rev.verdicts.resize(net.nodes.size());
+    const RainEvent* event = project.events.find(result.event.value);
+    const IdfCurve curve = event ? rain_of(*event).curve : IdfCurve();
+    int above_table = 0, below_table = 0, held = 0;
+    double longest = 0, shortest = 1e300;
+    int above_at = 0, below_at = 0, held_at = 0;
+    std::vector<std::string> names;
+    for (int i = 0; i < static_cast<int>(net.nodes.size()); ++i) {
+        const auto at = static_cast<std::size_t>(i);
+        const Node& n = net.nodes[at];
+        const NodeChecks c = all_checks(project, limits, entering, result, i);
+        rev.verdicts[at] = {worst(c.pipe), worst(c.structure)};
+        rev.verdict = std::max({rev.verdict, rev.verdicts[at].pipe, rev.verdicts[at].structure});
+        bool flooded = false;
+        for (const Check& k : c.structure) flooded |= k.rule == Rule::Flooding && k.verdict == Verdict::Beyond;
+        for (const auto* list : {&c.pipe, &c.structure})
+            for (const Check& k : *list) {
+                if (k.verdict < Verdict::Near || k.rule == Rule::Data) continue;
+                if (k.rule == Rule::LeastFreeboard && flooded) continue;  // said by the flooding itself
+                const ElementRef element = list == &c.pipe ? ElementRef{Kind::Pipe, n.pipe.value} : ElementRef{Kind::Structure, n.structure.value};
+                rev.findings.push_back(finding_of(project, units, result, i, element, k));
+            }
+        const FlowResult& f = result.nodes[at].flow;
+        if (f.effective_area > 0 && !curve.empty()) {
+            const IdfRange range = curve.range(f.time);
+            if (range == IdfRange::AboveLongest) { ++above_table; if (f.time > longest) { longest = f.time; above_at = i; } }
+            if (range == IdfRange::BelowShortest) { ++below_table; if (f.time < shortest) { shortest = f.time; below_at = i; } }
+        }
+        if (f.flow > f.plain_flow * (1 + 1e-9) && n.pipe) { if (!held++) held_at = i; }
+    }
+    const auto note = [&](Rule rule, int node, std::string detail, std::string remedy) {
+        Finding f;
+        f.severity = Severity::Note;
+        f.element = {Kind::Structure, net.nodes[static_cast<std::size_t>(node)].structure.value};
+        f.event = result.event;
+        f.check.rule = rule;
+        f.check.verdict = Verdict::Within;
+        f.title = rule_name(rule);
+        f.detail = std::move(detail);
+        f.remedy = std::move(remedy);
+        rev.findings.push_back(std::move(f));
+    };
+    if (above_table) note(Rule::OutsideTable, above_at, "time of concentration up to " + units.text(longest, Quantity::Duration) + ", " + std::to_string(above_table) + " structures above the longest duration: the line of the last two durations is extended", "Give the rain table a longer duration.");
+    if (below_table) note(Rule::OutsideTable, below_at, "time of concentration down to " + units.text(shortest, Quantity::Duration) + ", " + std::to_string(below_table) + " structures below the shortest duration: the intensity is held at it", "Give the rain table a shorter duration, or raise the least time.");
+    if (held) note(Rule::FlowHeld, held_at, std::to_string(held) + " pipes carry the flow of a pipe that enters, since their own rational flow is lower", "This is the setting \"Hold flow\"; the plain flow stands in the working.");
+    for (const Finding& f : rev.findings) names.push_back(element_name(project, f.element.kind, f.element.id));
+    std::vector<std::size_t> order(rev.findings.size());
+    for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+        const Finding &x = rev.findings[a], &y = rev.findings[b];
+        return std::tuple(-static_cast<int>(x.severity), -static_cast<int>(stage_of(x.check.rule)), names[a], x.element.id, x.check.rule) <
+               std::tuple(-static_cast<int>(y.severity), -static_cast<int>(stage_of(y.check.rule)), names[b], y.element.id, y.check.rule);
+    });
+    std::vector<Finding> sorted;
+    sorted.reserve(order.size());
+    for (const std::size_t i : order) sorted.push_back(std::move(rev.findings[i]));
+    rev.findings = std::move(sorted);
+    return rev;
+}
+
+int ServiceLevel::passed() const {
+    int passed = -1;
+    for (std::size_t e = 0; e < events.size(); ++e) {
+        for (const auto& row : rows)
+            if (row[e] == Verdict::Beyond || row[e] == Verdict::Unknown) return passed;
+        passed = static_cast<int>(e);
+    }
+    return passed;
+}
+
+ServiceLevel service_level(const Project& project, const std::vector<std::shared_ptr<const EventResult>>& results, int node) {
+    ServiceLevel level;
+    const LimitTable limits(project);
+    for (const auto& result : results) {
+        level.events.push_back(result->event);
+        NodeChecks c;
+        if (result->network->nodes[static_cast<std::size_t>(node)].pipe) pipe_checks(project, limits, *result, node, c.pipe);
+        structure_checks(project, limits, *result, node, c.structure);
+        const auto of = [](const std::vector<Check>& list, Rule rule) {
+            for (const Check& k : list)
+                if (k.rule == rule) return k.verdict;
+            return Verdict::Within;  // not held
+        };
+        level.rows[0].push_back(of(c.pipe, Rule::MostFlowRatio));
+        level.rows[1].push_back(of(c.pipe, Rule::MostSurcharge));
+        level.rows[2].push_back(of(c.structure, Rule::LeastFreeboard));
+        level.rows[3].push_back(of(c.structure, Rule::Flooding));
+    }
+    return level;
+}
+
+}  // namespace culvert

@@ -1,0 +1,110 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <array>
+#include <unordered_map>
+
+#include "core/analysis/results.h"
+
+/// Holds results against limits. A Check is one value with its limit and verdict; a Finding is a check that is near or
+/// beyond its limit, or a fault of the data.
+namespace culvert {
+
+enum class Verdict : std::uint8_t { Unknown, Within, Near, Beyond };
+
+/// What is checked. The first are the limits, in the order of LimitKind.
+enum class Rule : std::uint8_t {
+    LeastVelocity, MostVelocity, LeastSlope, MostSlope, LeastCover, MostDepth, MostFlowRatio, MostFilledDepth,
+    MostSurcharge, LeastFreeboard, LeastDrop, LeastSize,
+    Flooding,        ///< grade line above the rim
+    SizeDecrease,    ///< smaller than a pipe that enters
+    RimBelowCrown,
+    LengthDiffers,   ///< entered length against the drawn one, more than 1 %
+    AgainstDrawing,  ///< water runs against the direction drawn
+    OutsideTable,    ///< Tc outside the durations of the rain table
+    FlowHeld,        ///< plain rational flow below that of a pipe that enters
+    LeavesSite,      ///< a street path ends off the site
+    Data             ///< a fault of the data
+};
+std::string_view rule_name(Rule rule);
+
+/// The part of the job a rule belongs to: counts in the stage rail, and what the plan's colours ask.
+enum class Stage : std::uint8_t { Layout, Areas, Rain, Pipes, Levels };
+Stage stage_of(Rule rule);
+
+struct Check {
+    Rule rule{};
+    double value = not_given, limit = not_given;
+    Quantity quantity = Quantity::None;
+    bool at_most = true;  ///< the value must not exceed the limit; else not fall below it
+    Verdict verdict = Verdict::Unknown;
+    bool exception = false;     ///< the limit is the element's own
+    double place = not_given;   ///< a level that words need: crown or rim
+    /// How much is left to the limit; negative beyond it.
+    [[nodiscard]] double margin() const { return at_most ? limit - value : value - limit; }
+};
+
+/// Limits of a project, ready for many look-ups.
+class LimitTable {
+  public:
+    explicit LimitTable(const Project& project);
+    struct Found {
+        double value = not_given;
+        bool exception = false;
+    };
+    [[nodiscard]] Found limit(LimitKind kind, std::uint64_t element) const;
+    [[nodiscard]] double near_share() const { return near_share_; }
+
+  private:
+    std::array<double, static_cast<std::size_t>(LimitKind::Count)> project_;
+    std::unordered_map<std::uint64_t, std::vector<std::pair<LimitKind, double>>> own_;
+    double near_share_;
+};
+
+struct Finding {
+    Severity severity = Severity::Error;
+    ElementRef element;
+    EventId event;  ///< none for a fault of the data
+    Check check;
+    std::string field, title, detail, remedy;
+    /// The same finding in another solve has the same key.
+    [[nodiscard]] auto key() const { return std::tuple(check.rule, element, event, check.rule == Rule::Data ? title + field : std::string()); }
+};
+
+/// All checks of a node's pipe and of its structure in one event.
+struct NodeChecks {
+    std::vector<Check> pipe, structure;
+};
+NodeChecks checks_of(const Project& project, const LimitTable& limits, const EventResult& result, int node);
+
+Verdict worst(const std::vector<Check>& checks);
+
+/// Verdict per node for the plan: worst of the pipe's and of the structure's checks.
+struct NodeVerdict {
+    Verdict pipe = Verdict::Unknown, structure = Verdict::Unknown;
+};
+
+/// The review of one event: verdicts for every node and the findings, worst first, then by element name.
+struct Review {
+    EventId event;
+    std::uint64_t revision = 0;
+    std::vector<NodeVerdict> verdicts;
+    std::vector<Finding> findings;
+    Verdict verdict = Verdict::Unknown;  ///< worst of the event
+};
+Review review(const Project& project, const EventResult& result);
+
+/// Faults of the project's data that need no solve beyond compile: names, ranges, references, rain tables.
+std::vector<Finding> data_findings(const Project& project, const Network& network);
+
+/// Service level: per family, which events an element passes.
+struct ServiceLevel {
+    std::vector<EventId> events;
+    std::array<std::vector<Verdict>, 4> rows;  ///< Capacity, Surcharge, Freeboard, Flooding
+    /// Rarest event passed together with all commoner ones, over all rows; none if not even the first.
+    [[nodiscard]] int passed() const;
+};
+constexpr std::array<std::string_view, 4> service_names{"Capacity", "Surcharge", "Freeboard", "Flooding"};
+ServiceLevel service_level(const Project& project, const std::vector<std::shared_ptr<const EventResult>>& results, int node);
+
+}  // namespace culvert

@@ -1,0 +1,39 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "core/analysis/results.h"
+#include "core/review/review.h"
+#include "drawing/display_list.h"
+
+/// The profile of a run: from its farthest head down to the outfall through the selected element.
+namespace culvert {
+
+struct ProfileStation {
+    StructureId structure;
+    std::string name;
+    double x;                           ///< distance from the head, m
+    double rim, bottom, level, energy;  ///< bottom: the lowest invert there; NaN where not known
+};
+struct ProfileReach {
+    PipeId pipe;
+    double x0, x1;
+    double invert_up, invert_down, height;
+    Verdict verdict = Verdict::Unknown;
+    std::vector<Point> hydraulic, energy;  ///< grade lines along the barrel
+    double flow = not_given, velocity = not_given, slope = not_given, flow_ratio = not_given;
+};
+struct Profile {
+    std::vector<ProfileStation> stations;
+    std::vector<ProfileReach> reaches;  ///< between consecutive stations
+    double low = 0, high = 1, length = 1;
+    [[nodiscard]] bool empty() const { return reaches.empty(); }
+};
+
+/// @param through  structure or pipe the run leads through; any other kind: the longest run of the network
+/// @param result   an event's result, or null: geometry alone
+Profile profile_of(const Project& project, const Network& network, const EventResult* result, const Review* review, ElementRef through);
+
+/// Lines, areas and texts in station–level coordinates.
+DisplayList draw_profile(const Project& project, const Profile& profile);
+
+}  // namespace culvert
