@@ -1,1 +1,4 @@
-int main() {}
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/start.h"
+
+int main(int argc, char** argv) { return culvert::app::start(argc, argv); }

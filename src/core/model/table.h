@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <atomic>
 #include <cstdint>
+#include <iterator>
 #include <memory>
 #include <vector>
 
@@ -23,8 +24,12 @@ class Table {
   public:
     class Iterator {
       public:
+        using iterator_category = std::forward_iterator_tag;
         using value_type = Row;
+        using pointer = const Row*;
+        using reference = const Row&;
         using difference_type = std::ptrdiff_t;
+        Iterator() = default;
         Iterator(const Chunks* chunks, std::size_t chunk) : chunks_(chunks), chunk_(chunk) {}
         const Row& operator*() const { return (*(*chunks_)[chunk_])[row_]; }
         const Row* operator->() const { return &**this; }
@@ -32,11 +37,16 @@ class Table {
             if (++row_ == (*chunks_)[chunk_]->size()) { row_ = 0; ++chunk_; }
             return *this;
         }
+        Iterator operator++(int) {
+            Iterator old = *this;
+            ++*this;
+            return old;
+        }
         friend bool operator==(const Iterator& a, const Iterator& b) { return a.chunk_ == b.chunk_ && a.row_ == b.row_; }
 
       private:
-        const Chunks* chunks_;
-        std::size_t chunk_, row_ = 0;
+        const Chunks* chunks_ = nullptr;
+        std::size_t chunk_ = 0, row_ = 0;
     };
 
     Table() : chunks_(std::make_shared<Chunks>()) {}

@@ -1,0 +1,320 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/document.h"
+
+#include <QFileInfo>
+#include <algorithm>
+#include <chrono>
+
+#include "app/theme.h"
+
+namespace culvert::app {
+namespace {
+
+constexpr int dim_after_ms = 150;
+constexpr int advise_after_ms = 120;
+constexpr std::size_t most_advised = 40;  ///< findings that remedies are tried for at once
+
+/// Sleeps in short steps so that a stop is heeded.
+bool wait_for(int ms, const std::stop_token& stop) {
+    for (int waited = 0; waited < ms && !stop.stop_requested(); waited += 2) std::this_thread::sleep_for(std::chrono::milliseconds(2));
+    return !stop.stop_requested();
+}
+
+}  // namespace
+
+Document::Document(QObject* parent) : QObject(parent) {
+    age_.setSingleShot(true);
+    age_.setInterval(dim_after_ms);
+    connect(&age_, &QTimer::timeout, this, [this] {
+        dimmed_ = !current();
+        if (dimmed_) emit age_changed();
+    });
+    advice_delay_.setSingleShot(true);
+    advice_delay_.setInterval(advise_after_ms);
+    connect(&advice_delay_, &QTimer::timeout, this, &Document::advise);
+    set_project(new_project(UnitSystem::Si));
+}
+
+Document::~Document() = default;
+
+void Document::touched() {
+    ++revision_;
+    ladder_.clear();
+    remedies_.clear();
+    advisor_.cancel();
+    std::erase_if(selection_, [this](ElementRef e) { return with_row_type(e.kind, [&]<class R>(std::type_identity<R>) { return project_.table<R>().find(e.id) == nullptr; }); });
+    if (!project_.events.find(event_.value)) {
+        const RainEvent* design = design_event(project_);
+        event_ = {design ? design->id : 0};
+        emit event_changed();
+    }
+    std::erase_if(solved_, [this](const auto& entry) { return !project_.events.find(entry.first.value); });
+    solve();
+    emit changed();
+    emit selection_changed();
+}
+
+void Document::commit(Edit edit) {
+    if (edit.empty()) return;
+    cancel_pending();
+    apply(project_, edit);
+    if (saved_position_ > history_.position()) edits_lost_ = true;  // the saved state lies on a branch that is cut off now
+    history_.push(std::move(edit));
+    touched();
+}
+
+void Document::undo() {
+    cancel_pending();
+    if (!history_.can_undo()) return;
+    history_.undo(project_);
+    touched();
+}
+
+void Document::redo() {
+    cancel_pending();
+    if (!history_.can_redo()) return;
+    history_.redo(project_);
+    touched();
+}
+
+void Document::set_pending(Edit edit) {
+    if (pending_.empty()) base_ = project_;
+    project_ = base_;
+    pending_ = std::move(edit);
+    apply(project_, pending_);
+    touched();
+}
+void Document::commit_pending() {
+    if (pending_.empty()) return;
+    Edit edit = std::move(pending_);
+    pending_ = {};
+    project_ = base_;
+    commit(std::move(edit));
+}
+void Document::cancel_pending() {
+    if (pending_.empty()) return;
+    pending_ = {};
+    project_ = base_;
+    touched();
+}
+
+void Document::solve() {
+    if (!age_.isActive()) age_.start();
+    worker_.run([this, project = project_, revision = revision_, first = event_, solver = solver_, delay = solve_delay_](const std::stop_token& stop) {
+        if (!wait_for(delay, stop)) return;
+        const auto begin = std::chrono::steady_clock::now();
+        auto network = std::make_shared<const Network>(compile(project));
+        auto data = culvert::data_findings(project, *network);
+        QMetaObject::invokeMethod(this, [this, network, data = std::move(data), revision]() mutable {
+            if (revision != revision_) return;
+            network_ = std::move(network);
+            data_findings_ = std::move(data);
+            if (project_.events.empty()) { dimmed_ = false; age_.stop(); }
+            emit results_changed();
+        }, Qt::QueuedConnection);
+        solver->solve(project, revision, first, stop, [&](std::shared_ptr<const EventResult> result) {
+            Solved solved{result, std::make_shared<const Review>(culvert::review(project, *result))};
+            QMetaObject::invokeMethod(this, [this, solved = std::move(solved), revision]() mutable { take(std::move(solved), revision); }, Qt::QueuedConnection);
+        });
+        if (stop.stop_requested()) return;
+        const double ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
+        QMetaObject::invokeMethod(this, [this, ms, revision] {
+            if (revision != revision_) return;
+            solve_ms_ = ms;
+            advice_delay_.start();
+            emit results_changed();
+        }, Qt::QueuedConnection);
+    });
+}
+
+void Document::take(Solved solved, std::uint64_t revision) {
+    if (revision != revision_) return;  // outdated: the last good results stay until newer ones come
+    const EventId event = solved.result->event;
+    solved_[event] = std::move(solved);
+    if (event == event_) {
+        age_.stop();
+        if (dimmed_) {
+            dimmed_ = false;
+            emit age_changed();
+        }
+        emit results_changed();
+    }
+}
+
+void Document::cancel_solve() { worker_.cancel(); }
+
+bool Document::current() const {
+    if (project_.events.empty()) return true;
+    const auto r = result();
+    return r && r->revision == revision_;
+}
+
+std::shared_ptr<const EventResult> Document::result(EventId event) const {
+    const auto at = solved_.find(event);
+    return at == solved_.end() ? nullptr : at->second.result;
+}
+std::shared_ptr<const Review> Document::review(EventId event) const {
+    const auto at = solved_.find(event);
+    return at == solved_.end() ? nullptr : at->second.review;
+}
+
+Results Document::all_results() const {
+    Results list;
+    for (const RainEvent* e : events_in_order(project_)) {
+        const auto r = result({e->id});
+        if (!r || r->revision != revision_) return {};
+        list.push_back(r);
+    }
+    return list;
+}
+
+void Document::advise() {
+    const Results results = all_results();
+    if (results.empty()) return;
+    PipeId pipe;
+    if (selected().kind == Kind::Pipe) pipe = {selected().id};
+    std::vector<Finding> findings;
+    if (const auto r = review(); r && remedies_.empty())
+        for (const Finding& f : r->findings)
+            if (f.check.verdict == Verdict::Beyond && findings.size() < most_advised) findings.push_back(f);
+    advisor_.run([this, project = project_, results, pipe, findings, event = event_, revision = revision_](const std::stop_token& stop) {
+        if (pipe) {
+            auto ladder = size_ladder(project, pipe, event);
+            if (stop.stop_requested()) return;
+            // Steps point into the rows of this copy; the rows live on in the document's own, which shares them.
+            QMetaObject::invokeMethod(this, [this, ladder = std::move(ladder), revision, pipe, keep = project] {
+                if (revision != revision_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
+                ladder_ = ladder;
+                for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
+                emit advice_changed();
+            }, Qt::QueuedConnection);
+        }
+        for (const Finding& f : findings) {
+            auto list = culvert::remedies(project, results, f, stop);
+            if (stop.stop_requested()) return;
+            QMetaObject::invokeMethod(this, [this, f, list = std::move(list), revision]() mutable {
+                if (revision != revision_) return;
+                remedies_.emplace_back(f, std::move(list));
+                emit advice_changed();
+            }, Qt::QueuedConnection);
+        }
+    });
+}
+
+void Document::propose_sizes() {
+    proposer_.run([this, project = project_, event = event_, revision = revision_](const std::stop_token& stop) {
+        auto proposal = std::make_shared<const SizeProposal>(culvert::propose_sizes(project, event));
+        if (stop.stop_requested()) return;
+        QMetaObject::invokeMethod(this, [this, proposal, revision] {
+            if (revision == revision_) emit proposed(proposal);
+        }, Qt::QueuedConnection);
+    });
+}
+
+const std::vector<Remedy>* Document::remedies_of(const Finding& finding) const {
+    for (const auto& [f, list] : remedies_)
+        if (f.key() == finding.key()) return &list;
+    return nullptr;
+}
+
+void Document::set_event(EventId event) {
+    if (event == event_ || !project_.events.find(event.value)) return;
+    event_ = event;
+    remedies_.clear();
+    ladder_.clear();
+    advice_delay_.start();
+    emit event_changed();
+    emit results_changed();
+}
+
+bool Document::is_selected(ElementRef element) const { return std::find(selection_.begin(), selection_.end(), element) != selection_.end(); }
+
+void Document::select(std::vector<ElementRef> elements) {
+    if (elements == selection_) return;
+    selection_ = std::move(elements);
+    ladder_.clear();
+    if (selected().kind == Kind::Pipe) advice_delay_.start();
+    emit selection_changed();
+}
+
+void Document::walk(bool upstream) {
+    if (!network_) return;
+    const ElementRef from = selected();
+    const int node = from.kind == Kind::Pipe ? network_->node_of(PipeId{from.id}) : (from.kind == Kind::Structure ? network_->node_of(StructureId{from.id}) : no_node);
+    if (node == no_node) return;
+    const Node& n = network_->nodes[static_cast<std::size_t>(node)];
+    if (from.kind == Kind::Pipe) {
+        select({{Kind::Structure, upstream ? n.structure.value : network_->nodes[static_cast<std::size_t>(n.down)].structure.value}});
+        return;
+    }
+    if (!upstream) {
+        if (n.pipe) select({{Kind::Pipe, n.pipe.value}});
+        return;
+    }
+    int largest = no_node;
+    const auto r = result();
+    for (int i = 0; i < node; ++i) {
+        if (network_->nodes[static_cast<std::size_t>(i)].down != node) continue;
+        const auto flow = [&](int k) { return r && r->nodes.size() == network_->nodes.size() ? r->nodes[static_cast<std::size_t>(k)].flow.flow : 0; };
+        if (largest == no_node || flow(i) > flow(largest)) largest = i;
+    }
+    if (largest != no_node) select({{Kind::Pipe, network_->nodes[static_cast<std::size_t>(largest)].pipe.value}});
+}
+
+void Document::set_project(Project project, const QString& path) {
+    pending_ = {};
+    project_ = std::move(project);
+    history_.clear();
+    saved_position_ = 0;
+    edits_lost_ = false;
+    selection_.clear();
+    solved_.clear();
+    network_.reset();
+    data_findings_.clear();
+    solver_ = std::make_shared<Solver>();
+    path_ = path;
+    lock_.release();
+    lock_holder_ = path.isEmpty() ? QString() : text(lock_.take(plain(path)));
+    stamp_ = path.isEmpty() ? FileStamp{} : stamp_of(plain(path));
+    event_ = {};
+    touched();
+    emit event_changed();
+    emit file_changed();
+}
+
+QString Document::open(const QString& path) {
+    const FileStamp before = stamp_of(plain(path));
+    ReadOutcome read = load_project(plain(path));
+    QString said;
+    for (const ReadProblem& p : read.problems) {
+        QString where = QFileInfo(path).fileName();
+        if (p.line > 0) where += QString(", line %1").arg(p.line);
+        if (p.column > 0) where += QString(", column %1").arg(p.column);
+        said += (said.isEmpty() ? "" : "\n") + where + ": " + text(p.message) + ". " + text(p.remedy);
+        if (said.size() > 1200) break;
+    }
+    if (read.ok) {
+        set_project(std::move(read.project), path);
+        stamp_ = before;
+        if (!lock_holder_.isEmpty()) said += (said.isEmpty() ? "" : "\n") + QString("This project is open elsewhere (%1): save under another name, or your changes and theirs overwrite each other.").arg(lock_holder_);
+    }
+    return said;
+}
+
+QString Document::save(const QString& path, bool overwrite_changed) {
+    cancel_pending();
+    if (path == path_ && changed_on_disk() && !overwrite_changed) return "The file was changed on disk since it was opened. Save under another name, or choose \"Save over the changed file\".";
+    const SaveOutcome outcome = save_project(project_, plain(path));
+    if (!outcome.ok) return text("Not saved: " + outcome.error + ".");
+    if (path != path_) {
+        path_ = path;
+        lock_holder_ = text(lock_.take(plain(path)));
+    }
+    stamp_ = stamp_of(plain(path));
+    saved_position_ = history_.position();
+    edits_lost_ = false;
+    emit file_changed();
+    return {};
+}
+
+}  // namespace culvert::app

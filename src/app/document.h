@@ -1,0 +1,130 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QElapsedTimer>
+#include <QObject>
+#include <QTimer>
+#include <map>
+
+#include "app/worker.h"
+#include "core/design/design.h"
+#include "core/model/edit.h"
+#include "exchange/project_file.h"
+
+/// A project with its history, file, solver and selection: all that the views show. Views hold no state of it themselves.
+///
+/// Every change is an Edit. After each, all events are solved on another thread, the viewed one first; results know the
+/// revision they came from, and are stale until those of the present revision arrive.
+namespace culvert::app {
+
+struct Solved {
+    std::shared_ptr<const EventResult> result;
+    std::shared_ptr<const Review> review;
+};
+
+class Document : public QObject {
+    Q_OBJECT
+  public:
+    explicit Document(QObject* parent = nullptr);
+    ~Document() override;
+
+    [[nodiscard]] const Project& project() const { return project_; }
+    [[nodiscard]] std::uint64_t revision() const { return revision_; }
+    [[nodiscard]] UnitSet units() const { return units_of(project_); }
+    [[nodiscard]] const History& history() const { return history_; }
+
+    void commit(Edit edit);
+    void undo();
+    void redo();
+    /// A pending Edit follows the pointer: each call replaces the last one; it is committed once or dropped.
+    void set_pending(Edit edit);
+    void commit_pending();
+    void cancel_pending();
+    [[nodiscard]] bool has_pending() const { return !pending_.empty(); }
+
+    // Results of the present or the last solved revision.
+    [[nodiscard]] std::shared_ptr<const EventResult> result() const { return result(event_); }
+    [[nodiscard]] std::shared_ptr<const EventResult> result(EventId event) const;
+    [[nodiscard]] std::shared_ptr<const Review> review() const { return review(event_); }
+    [[nodiscard]] std::shared_ptr<const Review> review(EventId event) const;
+    [[nodiscard]] std::shared_ptr<const Network> network() const { return network_; }
+    [[nodiscard]] const std::vector<Finding>& data_findings() const { return data_findings_; }
+    /// Results in the order of the events, only while all are of one revision.
+    [[nodiscard]] Results all_results() const;
+    /// Whether the viewed event's result is of the present revision.
+    [[nodiscard]] bool current() const;
+    /// Older than 150 ms behind: to be shown dimmed.
+    [[nodiscard]] bool dimmed() const { return dimmed_; }
+    [[nodiscard]] double solve_ms() const { return solve_ms_; }
+    void cancel_solve();
+    /// For tests: every solve first waits this long (and can be cancelled while it does).
+    void set_solve_delay(int ms) { solve_delay_ = ms; solve(); }
+
+    [[nodiscard]] EventId event() const { return event_; }
+    void set_event(EventId event);
+
+    [[nodiscard]] const std::vector<ElementRef>& selection() const { return selection_; }
+    [[nodiscard]] ElementRef selected() const { return selection_.empty() ? ElementRef{} : selection_.front(); }
+    [[nodiscard]] bool is_selected(ElementRef element) const;
+    void select(std::vector<ElementRef> elements);
+    /// Up- or downstream from the selected element: pipe to structure to pipe.
+    void walk(bool upstream);
+
+    // Advice, computed in the background for the present revision; empty until it is there.
+    [[nodiscard]] const std::vector<LadderStep>& ladder() const { return ladder_; }
+    [[nodiscard]] const std::vector<Remedy>* remedies_of(const Finding& finding) const;
+
+    /// Proposes sizes for the viewed event in the background; `proposed` brings them.
+    void propose_sizes();
+
+    // Files
+    [[nodiscard]] const QString& path() const { return path_; }
+    [[nodiscard]] bool modified() const { return history_.position() != saved_position_ || edits_lost_; }
+    void set_project(Project project, const QString& path = {});
+    /// Reads a file; the document is untouched on failure. Returns what to tell the user, empty if nothing.
+    QString open(const QString& path);
+    QString save(const QString& path, bool overwrite_changed = false);
+    [[nodiscard]] bool changed_on_disk() const { return !path_.isEmpty() && stamp_.exists && stamp_of(path_.toStdString()) != stamp_; }
+    [[nodiscard]] QString lock_holder() const { return lock_holder_; }
+
+  signals:
+    void changed();            ///< project, by any Edit
+    void results_changed();    ///< of the viewed event, or all of them
+    void event_changed();
+    void selection_changed();
+    void advice_changed();
+    void proposed(const std::shared_ptr<const culvert::SizeProposal>& proposal);
+    void age_changed();        ///< dimmed or not
+    void file_changed();
+
+  private:
+    void touched();
+    void solve();
+    void advise();
+    void take(Solved solved, std::uint64_t revision);
+
+    Project project_, base_;  ///< base_: without the pending Edit
+    Edit pending_;
+    History history_;
+    std::uint64_t revision_ = 1;
+    std::map<EventId, Solved> solved_;
+    std::shared_ptr<const Network> network_;
+    std::vector<Finding> data_findings_;
+    std::vector<LadderStep> ladder_;
+    std::vector<std::pair<Finding, std::vector<Remedy>>> remedies_;
+    EventId event_;
+    std::vector<ElementRef> selection_;
+    bool dimmed_ = false;
+    double solve_ms_ = 0;
+    int solve_delay_ = 0;
+    QTimer age_, advice_delay_;
+    QString path_, lock_holder_;
+    FileStamp stamp_;
+    ProjectLock lock_;
+    std::size_t saved_position_ = 0;
+    bool edits_lost_ = false;
+    std::shared_ptr<Solver> solver_ = std::make_shared<Solver>();
+    Worker worker_, advisor_, proposer_;  ///< last: stopped first
+};
+
+}  // namespace culvert::app

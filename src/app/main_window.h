@@ -1,0 +1,95 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QSplitter>
+#include <QToolButton>
+#include <QWidget>
+
+#include "app/actions.h"
+#include "app/card.h"
+#include "app/command_bar.h"
+#include "app/document.h"
+#include "app/drawer.h"
+#include "app/plan_view.h"
+#include "app/profile_view.h"
+#include "app/strips.h"
+
+namespace culvert::app {
+
+/// Says what happened and offers what can be done about it, without stopping the work.
+class Notice : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Notice(QWidget* parent = nullptr);
+    using Choice = std::pair<QString, std::function<void()>>;
+    void say(const QString& text, std::vector<Choice> choices = {});
+    [[nodiscard]] QString said() const { return isHidden() ? QString() : label_->text(); }
+
+  private:
+    QLabel* label_;
+    QHBoxLayout* row_;
+    std::vector<QWidget*> buttons_;
+};
+
+class MainWindow : public QWidget {
+    Q_OBJECT
+  public:
+    /// The window shows a document that is given to it; two windows can show two.
+    explicit MainWindow(Document& document, QWidget* parent = nullptr);
+
+    [[nodiscard]] Document& document() { return document_; }
+    [[nodiscard]] Actions& actions() { return *actions_; }
+    [[nodiscard]] PlanView* plan() const { return plan_; }
+    [[nodiscard]] ProfileView* profile() const { return profile_; }
+    [[nodiscard]] Card* card() const { return card_; }
+    [[nodiscard]] Drawer* drawer() const { return drawer_; }
+    [[nodiscard]] StageRail* rail() const { return rail_; }
+    [[nodiscard]] EventStrip* strip() const { return strip_; }
+    [[nodiscard]] CommandBar* command_bar() const { return command_bar_; }
+    [[nodiscard]] Notice* notice() const { return notice_; }
+
+    void open_file(const QString& path);
+    bool save_to(const QString& path);
+    static QStringList recent_files();
+    static QString example(const QString& name);
+
+  protected:
+    void closeEvent(QCloseEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    bool event(QEvent*) override;
+
+  private:
+    void declare_actions();
+    void declare_file_actions();
+    void build_tool_strip();
+    void refresh_tool_strip();
+    void retitle();
+    void set_stage(Stage stage);
+    void step_size_of_selection(int step);
+    void remove_selection();
+    void save();
+    void save_as();
+    /// Runs `then` at once, or after asking what to do with unsaved changes.
+    void when_safe(const QString& what, std::function<void()> then);
+    void remember(const QString& path);
+
+    Document& document_;
+    Actions* actions_;
+    EventStrip* strip_;
+    StageRail* rail_;
+    Notice* notice_;
+    PlanView* plan_;
+    ProfileView* profile_;
+    Drawer* drawer_;
+    Card* card_;
+    CommandBar* command_bar_;
+    QSplitter* middle_;
+    QWidget* tool_strip_;
+    QWidget* kind_strip_;
+    QComboBox* colour_by_;
+    bool close_anyway_ = false;
+};
+
+}  // namespace culvert::app

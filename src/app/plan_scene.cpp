@@ -1,0 +1,107 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/plan_scene.h"
+
+namespace culvert::app {
+
+namespace bgi = boost::geometry::index;
+
+void PlanScene::update(const Project& p) {
+    if (built_ && seen_structures_.same(p.structures) && seen_pipes_.same(p.pipes) && seen_catchments_.same(p.catchments) && seen_paths_.same(p.street_paths)) return;
+    seen_structures_ = p.structures;
+    seen_pipes_ = p.pipes;
+    seen_catchments_ = p.catchments;
+    seen_paths_ = p.street_paths;
+    built_ = true;
+    pipes_.clear();
+    structures_.clear();
+    areas_.clear();
+    paths_.clear();
+    double left = 1e300, right = -1e300, low = 1e300, high = -1e300;
+    const auto grow = [&](QPointF at) {
+        left = std::min(left, at.x());
+        right = std::max(right, at.x());
+        low = std::min(low, at.y());
+        high = std::max(high, at.y());
+    };
+    std::vector<std::pair<GeoPoint, std::size_t>> points;
+    for (const Structure& s : p.structures) {
+        points.emplace_back(GeoPoint(s.x, s.y), structures_.size());
+        structures_.push_back({s.id, {s.x, s.y}, static_cast<StructureKind>(s.kind), s.name, s.rim});
+        grow({s.x, s.y});
+    }
+    std::vector<std::pair<GeoBox, std::size_t>> boxes;
+    for (const Pipe& pipe : p.pipes) {
+        const Structure *a = p.structures.find(pipe.from.value), *b = p.structures.find(pipe.to.value);
+        if (!a || !b) continue;
+        PlanPipe shown{pipe.id, {{a->x, a->y}}, pipe.shape == 1 && pipe.width > 0 ? pipe.width : pipe.size, pipe.status == static_cast<int>(Status::Abandoned)};
+        for (const Point& bend : pipe.bends) shown.line.emplace_back(bend.x, bend.y);
+        shown.line.emplace_back(b->x, b->y);
+        double x0 = 1e300, x1 = -1e300, y0 = 1e300, y1 = -1e300;
+        for (const QPointF& q : shown.line) {
+            x0 = std::min(x0, q.x()); x1 = std::max(x1, q.x());
+            y0 = std::min(y0, q.y()); y1 = std::max(y1, q.y());
+            grow(q);
+        }
+        boxes.emplace_back(GeoBox({x0, y0}, {x1, y1}), pipes_.size());
+        pipes_.push_back(std::move(shown));
+    }
+    for (const Catchment& c : p.catchments) {
+        if (c.outline.size() < 3) continue;
+        PlanArea area{c.id, {}, {}, {}, false, c.name, c.area};
+        for (const Point& q : c.outline) { area.outline.emplace_back(q.x, q.y); grow({q.x, q.y}); }
+        const Point middle = centre(c.outline);
+        area.centre = {middle.x, middle.y};
+        if (const Structure* s = p.structures.find(c.structure.value)) { area.target = {s->x, s->y}; area.drains = true; }
+        areas_.push_back(std::move(area));
+    }
+    for (const StreetPath& path : p.street_paths) {
+        const Structure *a = p.structures.find(path.from.value), *b = p.structures.find(path.to.value);
+        if (a && b) paths_.emplace_back(QPointF(a->x, a->y), QPointF(b->x, b->y));
+    }
+    bounds_ = left <= right ? QRectF(left, low, right - left, high - low) : QRectF();
+    structure_tree_ = Tree<GeoPoint>(points);
+    pipe_tree_ = Tree<GeoBox>(boxes);
+}
+
+std::vector<std::size_t> PlanScene::pipes_in(const QRectF& rect) const {
+    std::vector<std::size_t> found;
+    if (rect.contains(bounds_)) { found.resize(pipes_.size()); for (std::size_t i = 0; i < found.size(); ++i) found[i] = i; return found; }
+    for (auto it = pipe_tree_.qbegin(bgi::intersects(box_of(rect))); it != pipe_tree_.qend(); ++it) found.push_back(it->second);
+    return found;
+}
+std::vector<std::size_t> PlanScene::structures_in(const QRectF& rect) const {
+    std::vector<std::size_t> found;
+    if (rect.contains(bounds_)) { found.resize(structures_.size()); for (std::size_t i = 0; i < found.size(); ++i) found[i] = i; return found; }
+    for (auto it = structure_tree_.qbegin(bgi::intersects(box_of(rect))); it != structure_tree_.qend(); ++it) found.push_back(it->second);
+    return found;
+}
+
+std::uint64_t PlanScene::structure_at(QPointF at, double reach) const {
+    std::uint64_t found = 0;
+    double nearest = reach;
+    for (const std::size_t i : structures_in({at.x() - reach, at.y() - reach, 2 * reach, 2 * reach})) {
+        const QPointF d = structures_[i].at - at;
+        if (const double distance = std::hypot(d.x(), d.y()); distance <= nearest) { nearest = distance; found = structures_[i].id; }
+    }
+    return found;
+}
+
+ElementRef PlanScene::element_at(QPointF at, double reach) const {
+    if (const std::uint64_t s = structure_at(at, reach)) return {Kind::Structure, s};
+    ElementRef found;
+    double nearest = reach;
+    for (const std::size_t i : pipes_in({at.x() - reach, at.y() - reach, 2 * reach, 2 * reach}))
+        for (std::size_t k = 1; k < pipes_[i].line.size(); ++k) {
+            const QPointF a = pipes_[i].line[k - 1], b = pipes_[i].line[k];
+            if (const double d = distance_to_segment({at.x(), at.y()}, {a.x(), a.y()}, {b.x(), b.y()}); d <= nearest) { nearest = d; found = {Kind::Pipe, pipes_[i].id}; }
+        }
+    if (found.id) return found;
+    for (const PlanArea& area : areas_) {
+        std::vector<Point> outline;
+        for (const QPointF& q : area.outline) outline.push_back({q.x(), q.y()});
+        if (inside({at.x(), at.y()}, outline)) return {Kind::Catchment, area.id};
+    }
+    return {};
+}
+
+}  // namespace culvert::app

@@ -1,0 +1,77 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QPointF>
+#include <QRectF>
+#include <boost/geometry.hpp>
+#include <boost/geometry/geometries/box.hpp>
+#include <boost/geometry/geometries/point_xy.hpp>
+#include <boost/geometry/index/rtree.hpp>
+
+#include "core/model/project.h"
+#include "core/review/review.h"
+
+/// Geometry of a project as the plan needs it: flat lists in project metres with a spatial index, rebuilt only when the
+/// tables it comes from have changed.
+namespace culvert::app {
+
+struct PlanPipe {
+    std::uint64_t id;
+    std::vector<QPointF> line;
+    double width;
+    bool idle;
+};
+struct PlanStructure {
+    std::uint64_t id;
+    QPointF at;
+    StructureKind kind;
+    std::string name;
+    double rim;
+};
+struct PlanArea {
+    std::uint64_t id;
+    std::vector<QPointF> outline;
+    QPointF centre, target;
+    bool drains;
+    std::string name;
+    double area;
+};
+
+class PlanScene {
+  public:
+    /// Brings the scene up to date; cheap when nothing that it shows has changed.
+    void update(const Project& project);
+    [[nodiscard]] const std::vector<PlanPipe>& pipes() const { return pipes_; }
+    [[nodiscard]] const std::vector<PlanStructure>& structures() const { return structures_; }
+    [[nodiscard]] const std::vector<PlanArea>& areas() const { return areas_; }
+    [[nodiscard]] const std::vector<std::pair<QPointF, QPointF>>& paths() const { return paths_; }
+    [[nodiscard]] QRectF bounds() const { return bounds_; }
+
+    [[nodiscard]] std::vector<std::size_t> pipes_in(const QRectF& rect) const;
+    [[nodiscard]] std::vector<std::size_t> structures_in(const QRectF& rect) const;
+    /// The element within `reach` metres: structures before pipes before catchments.
+    [[nodiscard]] ElementRef element_at(QPointF at, double reach) const;
+    [[nodiscard]] std::uint64_t structure_at(QPointF at, double reach) const;
+
+  private:
+    using GeoPoint = boost::geometry::model::d2::point_xy<double>;
+    using GeoBox = boost::geometry::model::box<GeoPoint>;
+    template <class G>
+    using Tree = boost::geometry::index::rtree<std::pair<G, std::size_t>, boost::geometry::index::quadratic<16>>;
+    static GeoBox box_of(const QRectF& rect) { return {{rect.left(), rect.top()}, {rect.right(), rect.bottom()}}; }
+
+    Table<Structure> seen_structures_;
+    Table<Pipe> seen_pipes_;
+    Table<Catchment> seen_catchments_;
+    Table<StreetPath> seen_paths_;
+    bool built_ = false;
+    std::vector<PlanPipe> pipes_;
+    std::vector<PlanStructure> structures_;
+    std::vector<PlanArea> areas_;
+    std::vector<std::pair<QPointF, QPointF>> paths_;
+    QRectF bounds_;
+    Tree<GeoBox> pipe_tree_;
+    Tree<GeoPoint> structure_tree_;
+};
+
+}  // namespace culvert::app

@@ -1,0 +1,38 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/model/edit.h"
+
+/// A rain table as text, as it comes from a spreadsheet: durations down the side, return periods along the top.
+///
+///     min    2     10    100
+///     5    91.9  136.7  204.8
+///     10   ...
+///
+/// Cells are parted by tabs, semicolons, commas or blanks; decimals by a point, or by a comma where commas do not part
+/// cells. Durations are minutes unless the cell says "h". Values that fall with duration are intensities in the project's
+/// unit; values that rise are depths (mm or in), and become intensities.
+namespace culvert {
+
+struct RainTableProblem {
+    int row, column;      ///< 1-based, in the pasted text
+    std::string message;  ///< the cell, what is wrong, how to write it
+};
+struct RainTable {
+    bool ok = false;
+    std::vector<double> return_periods;            ///< years
+    std::vector<double> durations;                 ///< s
+    std::vector<std::vector<double>> intensities;  ///< per return period, m/s
+    std::string understood;                        ///< "9 durations, 3 return periods, intensities in mm/h"
+    std::vector<RainTableProblem> problems;
+};
+RainTable read_rain_table(const std::string& text, const UnitSet& units);
+
+/// One Edit: events of the same return period take the new table, others are added. Where no design event of the minor
+/// or the major system is marked, the 10-year (or nearest) and the rarest are.
+Edit rain_edit(const Project& project, const RainTable& table);
+
+}  // namespace culvert

@@ -1,0 +1,116 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <random>
+
+#include "core/base/units.h"
+#include "core/base/working.h"
+
+using namespace culvert;
+
+class TestUnits : public QObject {
+    Q_OBJECT
+  private slots:
+    void entries_with_units_and_sums() {
+        const UnitSet si(UnitSystem::Si), us(UnitSystem::Us);
+        const auto value = [](const char* text, Quantity q, const UnitSet& u) {
+            const Entry e = read_entry(text, q, u);
+            return e.ok ? e.value : -1e9;
+        };
+        QCOMPARE(value("450", Quantity::Size, si), 0.45);
+        QCOMPARE(value("18in", Quantity::Size, si), 18 * 0.0254);
+        QCOMPARE(value("18 in", Quantity::Size, us), 18 * 0.0254);
+        QCOMPARE(value("450mm", Quantity::Size, us), 0.45);
+        QCOMPARE(value("82.40-0.6", Quantity::Level, si), 81.8);
+        QCOMPARE(value("82.40 - 600 mm", Quantity::Level, si), 81.8);
+        QCOMPARE(value("−1.5", Quantity::Level, si), -1.5);
+        QCOMPARE(value("0,45 m", Quantity::Size, si), 0.45);
+        QCOMPARE(value("2.5 cfs", Quantity::Flow, si), 2.5 * 0.3048 * 0.3048 * 0.3048);
+        QCOMPARE(value("264 l/s", Quantity::Flow, us), 0.264);
+        QCOMPARE(value("0.7 ha", Quantity::Area, us), 7000.0);
+        QCOMPARE(value("6'", Quantity::Length, si), 6 * 0.3048);
+    }
+    void slopes_in_every_form() {
+        const UnitSet u;
+        for (const char* text : {"1.5%", "1.5 %", "0.015", "15 ‰", "0.015 m/m", "1:66.6666666666667", "1.5"}) {
+            const Entry e = read_entry(text, Quantity::Slope, u);
+            QVERIFY2(e.ok, text);
+            QVERIFY2(std::abs(e.value - 0.015) < 1e-12, text);
+        }
+        QVERIFY(!read_entry("1:0", Quantity::Slope, u).ok);
+        QVERIFY(!read_entry("0.05", Quantity::Slope, u).question.empty());  // 0.05 % or 5 %
+        QVERIFY(read_entry("0.05 %", Quantity::Slope, u).question.empty());
+    }
+    void wrong_scale_is_asked() {
+        const UnitSet si(UnitSystem::Si), us(UnitSystem::Us);
+        const Entry e = read_entry("0.45", Quantity::Size, si, {0.05, 8});
+        QVERIFY(e.ok && !e.question.empty());
+        QCOMPARE(e.alternative, 0.45);
+        const Entry mm_in_us = read_entry("450", Quantity::Size, us, {0.05, 8});
+        QVERIFY(!mm_in_us.question.empty());
+        QCOMPARE(mm_in_us.alternative, 0.45);
+        QVERIFY(read_entry("450", Quantity::Size, si, {0.05, 8}).question.empty());
+        QVERIFY(read_entry("0.45 mm", Quantity::Size, si, {0.05, 8}).question.empty());  // said with its unit: taken at its word
+    }
+    void refusals_say_what_is_wrong() {
+        const UnitSet u;
+        for (const char* text : {"", "abc", "12 kg", "1,234", "1.2.3", "12 m m", "1e999", "5 +", "0x10", "nan", "inf", "10 20 x"}) {
+            const Entry e = read_entry(text, Quantity::Length, u);
+            QVERIFY2(!e.ok, text);
+            QVERIFY2(!e.error.empty(), text);
+        }
+        QVERIFY(read_entry("12 kg", Quantity::Length, u).error.find("kg") != std::string::npos);
+        QVERIFY(read_entry("1,234", Quantity::Length, u).error.find("1.234 or 1234") != std::string::npos);
+    }
+    void shortest_decimal_reads_back_exactly() {
+        std::mt19937_64 random(7);
+        for (int i = 0; i < 20000; ++i) {
+            const double si = std::ldexp(std::uniform_real_distribution<double>(-1, 1)(random), static_cast<int>(random() % 60) - 30);
+            for (const double factor : {1.0, 0.3048, 0.0254, 0.01, 0.001, 4046.8564224, 0.028316846592, 0.0254 / 3600}) {
+                const std::string text = shortest_decimal(si, factor);
+                double back = 0;
+                QVERIFY(read_decimal(text, factor, back));
+                QCOMPARE(back, si);
+            }
+        }
+        QCOMPARE(QString::fromStdString(shortest_decimal(0.45, 0.001)), QString("450"));
+        QCOMPARE(QString::fromStdString(shortest_decimal(12 * 0.3048, 0.3048)), QString("12"));
+        double back = 0;
+        QVERIFY(!read_decimal("1e999", 1, back));
+        QVERIFY(!read_decimal("nan", 1, back));
+    }
+    void shown_digits_and_choices() {
+        UnitSet u;
+        QCOMPARE(QString::fromStdString(u.text(0.264, Quantity::Flow)), QString("264.0 l/s"));
+        QVERIFY(u.apply("flow m³/s 3; velocity m/s 1").empty());
+        QCOMPARE(QString::fromStdString(u.text(0.264, Quantity::Flow)), QString("0.264 m³/s"));
+        QCOMPARE(QString::fromStdString(u.text(1.25, Quantity::Velocity)), QString("1.2 m/s"));
+        QCOMPARE(QString::fromStdString(u.apply("floww l/s")), QString("floww"));
+        QCOMPARE(QString::fromStdString(u.number(-0.0001, Quantity::Length)), QString("0.00"));
+        QCOMPARE(QString::fromStdString(u.number(std::nan(""), Quantity::Length)), QString("–"));
+    }
+    void entry_text_is_read_back() {
+        std::mt19937 random(3);
+        for (const UnitSystem system : {UnitSystem::Si, UnitSystem::Us}) {
+            const UnitSet u(system);
+            for (int q = 1; q < static_cast<int>(Quantity::Count); ++q)
+                for (int i = 0; i < 50; ++i) {
+                    const double v = std::uniform_real_distribution<double>(0.2, 30)(random) * u.unit(static_cast<Quantity>(q)).factor;
+                    const Entry e = read_entry(u.entry(v, static_cast<Quantity>(q)), static_cast<Quantity>(q), u);
+                    QVERIFY2(e.ok, e.error.c_str());
+                    QVERIFY(std::abs(e.value - v) <= 1e-4 * std::abs(v));
+                }
+        }
+    }
+    void formulas_are_evaluated() {
+        const std::vector<Term> t{{"A", 2, "", ""}, {"R", 8, "", ""}, {"S", 0.25, "", ""}, {"n", 0.5, "", ""}};
+        QCOMPARE(evaluate("A * R^(2 / 3) * sqrt(S) / n", t), 8.0);
+        QCOMPARE(evaluate("-2^2 + max(A, min(R, 3))", t), -1.0);
+        QCOMPARE(evaluate("2^3^2", t), 512.0);
+        std::string error;
+        QVERIFY(std::isnan(evaluate("A * B", t, &error)) && error.find("B") != std::string::npos);
+        QVERIFY(std::isnan(evaluate("(A", t, &error)));
+        QVERIFY(std::isnan(evaluate("A A", t, &error)));
+    }
+};
+QTEST_APPLESS_MAIN(TestUnits)
+#include "test_units.moc"
