@@ -91,6 +91,7 @@ void CommandBar::fill() {
         item->setFlags(Qt::NoItemFlags);
     }
     list_->setCurrentRow(0);
+    resize(width(), 66 + list_->count() * std::max(20, list_->sizeHintForRow(0)));
 }
 
 void CommandBar::choose() {

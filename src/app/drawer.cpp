@@ -148,8 +148,8 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     findings_->horizontalHeader()->setStretchLastSection(true);
     findings_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     findings_->setColumnWidth(0, 96);
-    findings_->setColumnWidth(1, 170);
-    findings_->setColumnWidth(2, 330);
+    findings_->setColumnWidth(1, 176);
+    findings_->setColumnWidth(2, 318);
     tabs_->addTab(findings_, "Findings");
     connect(findings_->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
         if (!now.isValid()) return;
@@ -244,15 +244,17 @@ void Drawer::refresh_working() {
         return;
     }
     const Explanation e = explain(document_.project(), *r, s, plain(quantity_->currentText()));
-    QString html = "<h3>" + text(e.title.empty() ? e.error : e.title).toHtmlEscaped() + "</h3>";
+    const QString quiet = QString("<span style='color:%1'>").arg(t.quiet.name());
+    QString html = "<h3 style='margin:2px 0 4px 0'>" + text(e.title.empty() ? e.error : e.title).toHtmlEscaped() + "</h3><table cellspacing='0' cellpadding='5' width='100%'>";
     for (const Step& step : e.steps) {
-        html += "<p style='margin:6px 0 2px 0'>" + text(step.meaning).toHtmlEscaped() + QString(" <span style='color:%1'>%2</span><br>").arg(t.quiet.name(), text(step.source).toHtmlEscaped());
-        html += "<b>" + text(step.symbol).toHtmlEscaped() + "</b> = " + (step.formula.empty() ? QString() : text(step.formula).toHtmlEscaped() + " = ") + "<b>" + text(working_number(step.result)) + " " + text(step.unit) + "</b>";
-        for (const Term& term : step.terms)
-            html += QString("<br>&nbsp;&nbsp;&nbsp;&nbsp;<span style='color:%1'>").arg(t.quiet.name()) + text(term.symbol).toHtmlEscaped() + " = " + text(working_number(term.value)) + " " + text(term.unit) + " &nbsp; " + text(term.meaning).toHtmlEscaped() + "</span>";
-        if (!step.note.empty()) html += QString("<br>&nbsp;&nbsp;&nbsp;&nbsp;<span style='color:%1'>").arg(t.accent.name()) + text(step.note).toHtmlEscaped() + "</span>";
-        html += "</p>";
+        html += "<tr><td width='52%'>" + text(step.meaning).toHtmlEscaped() + "<br><b>" + text(step.symbol).toHtmlEscaped() + "</b> = " + (step.formula.empty() ? QString() : text(step.formula).toHtmlEscaped() + " = ") + "<b>" + text(working_number(step.result, 6)) + "&nbsp;" + text(step.unit) + "</b>";
+        if (!step.note.empty()) html += QString("<br><span style='color:%1'>").arg(t.accent.name()) + text(step.note).toHtmlEscaped() + "</span>";
+        if (!step.source.empty()) html += "<br>" + quiet + text(step.source).toHtmlEscaped() + "</span>";
+        html += "</td><td>";
+        for (const Term& term : step.terms) html += text(term.symbol).toHtmlEscaped() + " = " + text(working_number(term.value)) + "&nbsp;" + text(term.unit) + " &nbsp;" + quiet + text(term.meaning).toHtmlEscaped() + "</span><br>";
+        html += "</td></tr>";
     }
+    html += "</table>";
     working_->setHtml(html);
 }
 

@@ -163,7 +163,7 @@ QVariant LedgerModel::data(const QModelIndex& at, int role) const {
 }
 
 QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    if (orientation != Qt::Horizontal) return {};
+    if (orientation != Qt::Horizontal || section < 0 || section >= columnCount()) return {};
     const auto column = static_cast<std::size_t>(section);
     const bool result = column >= fields_.size();
     const FieldInfo* f = result ? nullptr : infos_of(kind_)[fields_[column]];
@@ -254,7 +254,8 @@ QVariant RainModel::data(const QModelIndex& at, int role) const {
     return {};
 }
 QVariant RainModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    if (role != Qt::DisplayRole) return {};
+    // A header with no section asks for section 0.
+    if (role != Qt::DisplayRole || section < 0 || section >= (orientation == Qt::Vertical ? rowCount() : columnCount())) return {};
     if (orientation == Qt::Vertical) return text(document_.units().entry(durations_[static_cast<std::size_t>(section)], Quantity::Duration));
     const RainEvent* e = document_.project().events.find(events_[static_cast<std::size_t>(section)]);
     return (e ? text(e->name) : QString()) + "\n" + text(document_.units().unit(Quantity::Intensity).symbol);

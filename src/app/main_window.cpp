@@ -60,7 +60,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent) : QWidget(parent), d
     middle_->setStretchFactor(0, 5);
     middle_->setStretchFactor(1, 3);
     middle_->setStretchFactor(2, 2);
-    middle_->setSizes({340, 240, 170});
+    middle_->setSizes({360, 230, 160});
     auto* across = new QSplitter(Qt::Horizontal);
     across->setHandleWidth(1);
     across->addWidget(middle_);
@@ -89,6 +89,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent) : QWidget(parent), d
     connect(&document_, &Document::changed, this, [this] { retitle(); actions_->refresh(); });
     connect(&document_, &Document::selection_changed, this, [this] { actions_->refresh(); });
     connect(card_, &Card::working_wanted, drawer_, &Drawer::show_working);
+    plan_->setFocus();
     retitle();
     actions_->refresh();
     setMinimumSize(900, 600);

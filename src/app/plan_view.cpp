@@ -59,7 +59,7 @@ void PlanView::zoom_to_all() {
         scale_ = 2;
     } else {
         centre_ = b.center();
-        const double room_x = std::max(100, width() - 150), room_y = std::max(80, height() - 130);
+        const double room_x = std::max(100, width() - 140), room_y = std::max(80, height() - 84);
         scale_ = std::min({room_x / std::max(b.width(), 5.0), room_y / std::max(b.height(), 5.0), 20.0});
         // The tool strip lies over the top and the legend over the foot: the site stands between them.
         fitted_ = width() > 220;

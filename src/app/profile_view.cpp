@@ -141,7 +141,7 @@ void ProfileView::paintEvent(QPaintEvent*) {
         key_x -= 40;
     }
     // Level grid.
-    const double unit = u.unit(Quantity::Level).factor, range = (profile_.high - profile_.low) / unit, rough = range / std::max(2.0, area.height() / 34), power = std::pow(10, std::floor(std::log10(rough)));
+    const double unit = u.unit(Quantity::Level).factor, range = (profile_.high - profile_.low) / unit, rough = range / std::max(2.0, area.height() / 24), power = std::pow(10, std::floor(std::log10(rough)));
     double step = power;
     for (const double k : {1.0, 2.0, 5.0, 10.0})
         if (k * power >= rough) { step = k * power; break; }
@@ -151,9 +151,8 @@ void ProfileView::paintEvent(QPaintEvent*) {
         p.setPen(QPen(t.hairline, 1));
         p.drawLine(QPointF(area.left() - 4, y), QPointF(area.right(), y));
         p.setPen(t.quiet);
-        p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter, QString::number(level, 'f', step < 1 ? 2 : (u.system() == UnitSystem::Us ? 0 : 1)));
+        p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter, (level + step > profile_.high / unit ? text(u.unit(Quantity::Level).symbol) + " " : QString()) + QString::number(level, 'f', step < 1 ? 2 : (u.system() == UnitSystem::Us ? 0 : 1)));
     }
-    p.drawText(QRectF(0, head - 12, area.left() - 9, 12), Qt::AlignRight, text(u.unit(Quantity::Level).symbol));
     if (document_.dimmed()) p.setOpacity(0.45);
     for (const ElementRef s : document_.selection())
         if (s.kind == Kind::Pipe)
@@ -175,6 +174,9 @@ void ProfileView::paintEvent(QPaintEvent*) {
             p.setPen(QPen(document_.is_selected(d.element) ? t.accent : t.ink, document_.is_selected(d.element) ? 2.4 : 1.4));
             p.setBrush(Qt::NoBrush);
             p.drawRect(QRectF(line[1] - QPointF(4, 0), line[0] + QPointF(4, 0)));
+        } else if (d.type == Drawn::Type::Level) {  // the water in the structure itself
+            p.setPen(QPen(t.water, 2.4));
+            p.drawLine(line[0] - QPointF(4, 0), line[0] + QPointF(4, 0));
         } else if (d.type == Drawn::Type::Line) {
             p.setPen(ink_pen(d.ink));
             p.drawPolyline(line);

@@ -61,8 +61,7 @@ int shots(const QString& folder) {
     w.command_bar()->hide();
     w.open_file(MainWindow::example("juniper-flat"));
     settle(d);
-    set_theme(true);
-    emit d.selection_changed();
+    w.actions().find("view.theme")->trigger();
     w.plan()->zoom_to_all();
     w.rail()->set_stage(Stage::Levels);
     select("A4–A5");

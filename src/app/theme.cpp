@@ -8,6 +8,8 @@
 #include <QStyleFactory>
 #include <QSvgRenderer>
 
+static void load_resources() { Q_INIT_RESOURCE(app); }  // must stand outside any namespace
+
 namespace culvert::app {
 namespace {
 
@@ -82,6 +84,7 @@ QColor Theme::tint(const QColor& c, double share) const {
 const Theme& theme() { return current(); }
 
 void set_theme(bool dark) {
+    load_resources();
     current() = make(dark);
     const Theme& t = current();
     if (!qApp) return;
@@ -107,6 +110,7 @@ void set_theme(bool dark) {
                                 "QLineEdit{border:1px solid %3;border-radius:4px;padding:2px 6px;background:%4;selection-background-color:%5;selection-color:%2}"
                                 "QLineEdit:focus{border:1.5px solid %6}"
                                 "QComboBox{border:1px solid %3;border-radius:4px;padding:2px 6px;background:%4}"
+                                "QComboBox::drop-down{border:none;width:18px}QComboBox::down-arrow{image:url(:/chevron.svg);width:10px;height:10px}"
                                 "QComboBox:focus,QPushButton:focus,QToolButton:focus{border:1.5px solid %6}"
                                 "QPushButton{border:1px solid %3;border-radius:4px;padding:3px 10px;background:%1}"
                                 "QPushButton:hover,QToolButton:hover{background:%5}"

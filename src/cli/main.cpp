@@ -161,7 +161,7 @@ int run_validate(bool json) {
         char difference[32], allowed[32];
         std::snprintf(difference, sizeof difference, "%.1e", c.difference());
         std::snprintf(allowed, sizeof allowed, "%.0e%s", c.tolerance, c.relative ? " rel" : "");
-        t.rows.push_back({c.name, c.against, c.unit, working_number(c.expected), working_number(c.computed), difference, allowed, c.passed() ? "holds" : "FAILS"});
+        t.rows.push_back({c.name, c.against, c.unit, working_number(c.expected, 6), working_number(c.computed, 6), difference, allowed, c.passed() ? "holds" : "FAILS"});
         out.push_back({{"case", c.name}, {"against", c.against}, {"unit", c.unit}, {"expected", c.expected}, {"computed", c.computed}, {"difference", c.difference()}, {"allowed", c.tolerance}, {"holds", c.passed()}});
     }
     if (json) std::cout << out.dump(2) << "\n";

@@ -13,9 +13,9 @@ namespace culvert {
 enum class Ink { Ground, Structure, BarrelWithin, BarrelNear, BarrelBeyond, BarrelUnknown, Water, HydraulicLine, EnergyLine, Label, QuietLabel, BeyondLabel };
 
 struct Drawn {
-    enum class Type { Line, Area, Text } type = Type::Line;
+    enum class Type { Line, Area, Text, Level } type = Type::Line;
     Ink ink = Ink::Label;
-    std::vector<Point> points;  ///< in the drawing's own coordinates; a text has one
+    std::vector<Point> points;  ///< in the drawing's own coordinates; a text and a water level have one
     std::string text;
     ElementRef element;
 };

@@ -125,6 +125,7 @@ DisplayList draw_profile(const Project&, const Profile& p) {
         const ElementRef element{Kind::Structure, s.structure.value};
         const double top = std::isnan(s.rim) ? (i > 0 ? p.reaches[i - 1].invert_down + p.reaches[i - 1].height : s.bottom) : s.rim;
         if (!std::isnan(s.bottom) && !std::isnan(top)) line(Ink::Structure, {{s.x, s.bottom}, {s.x, top}}, element);
+        if (!std::isnan(s.level) && i + 1 < p.stations.size()) list.push_back({Drawn::Type::Level, Ink::HydraulicLine, {{s.x, s.level}}, {}, element});
         if (!std::isnan(top)) list.push_back({Drawn::Type::Text, Ink::Label, {{s.x, top}}, s.name, element});
     }
     return list;

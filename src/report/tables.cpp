@@ -200,7 +200,7 @@ std::string working_text(const Explanation& e) {
     std::string out = e.title + "\n";
     for (const Step& s : e.steps) {
         out += "\n  " + s.meaning + (s.source.empty() ? "" : "   [" + s.source + "]") + "\n";
-        out += "    " + s.symbol + " = " + (s.formula.empty() ? "" : s.formula + " = ") + working_number(s.result) + (s.unit.empty() ? "" : " " + s.unit) + "\n";
+        out += "    " + s.symbol + " = " + (s.formula.empty() ? "" : s.formula + " = ") + working_number(s.result, 6) + (s.unit.empty() ? "" : " " + s.unit) + "\n";
         for (const Term& t : s.terms) out += "      " + t.symbol + " = " + working_number(t.value) + (t.unit.empty() ? "" : " " + t.unit) + "   " + t.meaning + "\n";
         if (!s.note.empty()) out += "      " + s.note + "\n";
     }

@@ -52,7 +52,7 @@ inline Project random_project(const Recipe& recipe) {
         const double high = low + slope * length;
         const StructureKind kind = chance(0.2) ? StructureKind::Joint : (uniform(0, 1) < 0.6 ? StructureKind::Inlet : StructureKind::Manhole);
         Structure s = structure(kind, xs[to] + length * std::cos(angle), ys[to] + length * std::sin(angle), high + uniform(1.5, 4));
-        if (chance(0.1)) s.known_flow = uniform(0.001, 0.15);
+        if (chance(0.1)) s.known_flow = uniform(0.001, 0.05);
         p.structures.insert(s);
         Pipe pipe;
         pipe.id = s.id + 1;

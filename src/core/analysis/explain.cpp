@@ -159,6 +159,10 @@ class Explainer {
             steps_.push_back({"y", "normal depth", "", {}, not_given, len_unit(), "", n().slope > 0 ? "there is none: the flow is above the largest that a free surface carries" : "there is none on a level or adverse slope"});
             return;
         }
+        if (y <= 0) {
+            steps_.push_back({"y", "normal depth", "", {}, 0, len_unit(), "", "there is no flow"});
+            return;
+        }
         const Wetted w = wetted(n().section, y);
         const Term depth{"y", len(y), len_unit(), "normal depth, found by solving"};
         if (const auto* box = std::get_if<Box>(&n().section)) {
@@ -182,7 +186,9 @@ class Explainer {
 
     void velocity() {
         normal();
-        const double y = r().flow.normal, a = std::isnan(y) ? full_area(n().section) : wetted(n().section, y).area;
+        const double y = r().flow.normal;
+        if (r().flow.flow <= 0) return;
+        const double a = std::isnan(y) ? full_area(n().section) : wetted(n().section, y).area;
         steps_.push_back({"V", std::isnan(y) ? "velocity of the full section" : "velocity at normal depth", "Q / A", {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"}, {"A", len(len(a)), len_unit() + "²", "area"}}, len(r().flow.velocity), len_unit() + "/s", "", {}});
     }
 

@@ -98,9 +98,8 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         r.free_end = !(given > state.critical);
         r.slow_down = r.free_end ? state.critical : given;
         r.steep = state.steep;
-        const bool box_at_lid = r.free_end && state.critical >= height(n.section);
         bool entrance = false;
-        if (state.steep && r.free_end && !box_at_lid) {
+        if (state.steep && r.free_end) {
             r.head_up = state.critical;
             entrance = true;
         } else {

@@ -143,7 +143,13 @@ std::string shortest_decimal(double si, double factor) {
     for (int precision = 1; precision <= 21; ++precision) {
         std::snprintf(buffer, sizeof buffer, "%.*Lg", precision, value);
         double back = 0;
-        if (read_decimal(buffer, factor, back) && back == si) break;
+        if (!read_decimal(buffer, factor, back) || back != si) continue;
+        // "4.5e+02" reads back, but "450" is what a person writes.
+        const int exponent = value == 0 ? 0 : static_cast<int>(std::floor(std::log10(std::abs(value))));
+        char plain[64];
+        std::snprintf(plain, sizeof plain, "%.*Lf", std::max(0, precision - 1 - exponent), value);
+        if (exponent > -7 && exponent < 16 && read_decimal(plain, factor, back) && back == si) return plain;
+        break;
     }
     return buffer;
 }
@@ -224,7 +230,7 @@ Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units,
         }
         double number = 0;
         if (!read_number(in, number, entry.error)) {
-            if (in.done() && terms == 0) entry.error = "type a " + std::string(name_of(quantity));
+            if (plain.find_first_not_of(" +-") == std::string::npos) entry.error = "type a " + std::string(name_of(quantity));
             return entry;
         }
         in.skip();

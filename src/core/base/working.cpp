@@ -105,9 +105,9 @@ class Evaluator {
 
 }  // namespace
 
-std::string working_number(double value) {
+std::string working_number(double value, int digits) {
     char text[40];
-    std::snprintf(text, sizeof text, "%.6g", value);
+    std::snprintf(text, sizeof text, "%.*g", digits, value);
     return text;
 }
 

@@ -33,8 +33,9 @@ struct Step {
 
 using Working = std::vector<Step>;
 
-/// A value as a working shows it: six significant digits.
-std::string working_number(double value);
+/// A number as a working shows it. Values have nine significant digits, so that differences of levels come out right by
+/// hand; results have six.
+std::string working_number(double value, int digits = 9);
 
 /// Evaluates a formula text with the given values. Returns NaN, and a message in `error`, for a text it cannot read.
 double evaluate(const std::string& formula, const std::vector<Term>& terms, std::string* error = nullptr);

@@ -145,7 +145,7 @@ FindingKeys beyond_keys(const Project& project, const Results& results) {
     return keys;
 }
 
-Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& before) {
+Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& before, EventId upto) {
     Project with = project;
     apply(with, edit);
     Trial trial;
@@ -154,7 +154,11 @@ Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& befo
     FindingKeys gone, added;
     std::set_difference(before.begin(), before.end(), after.begin(), after.end(), std::back_inserter(gone));
     std::set_difference(after.begin(), after.end(), before.begin(), before.end(), std::back_inserter(added));
-    trial.gone = static_cast<int>(gone.size());
+    const RainEvent* viewed = project.events.find(upto.value);
+    trial.gone = static_cast<int>(std::count_if(gone.begin(), gone.end(), [&](const auto& key) {
+        const RainEvent* e = project.events.find(std::get<2>(key).value);
+        return !viewed || !e || e->return_period <= viewed->return_period;
+    }));
     trial.added = static_cast<int>(added.size());
     return trial;
 }
@@ -184,7 +188,7 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
     const auto offer = [&](Edit edit, std::string text, double cost) {
         if (edit.empty() || stop.stop_requested()) return;
         edit.name = text;
-        const Trial trial = try_edit(project, edit, before);
+        const Trial trial = try_edit(project, edit, before, finding.event);
         Project with = project;
         apply(with, edit);
         bool mends = true;
@@ -234,7 +238,7 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
         }
     }
     std::stable_sort(list.begin(), list.end(), [](const Remedy& a, const Remedy& b) {
-        return std::tuple(!a.mends, a.added - a.gone, a.cost) < std::tuple(!b.mends, b.added - b.gone, b.cost);
+        return std::tuple(!a.mends, a.added, -a.gone, a.cost) < std::tuple(!b.mends, b.added, -b.gone, b.cost);
     });
     return stop.stop_requested() ? std::vector<Remedy>{} : list;
 }

@@ -32,13 +32,15 @@ SizeProposal propose_sizes(const Project& project, EventId event);
 
 /// The outcome of an Edit, solved whole.
 struct Trial {
-    int gone = 0, added = 0;  ///< findings beyond their limit, over all events
+    int gone = 0;   ///< findings beyond their limit that are gone, in events no rarer than the one looked at
+    int added = 0;  ///< new ones, over all events
     Results results;
 };
 /// Findings beyond their limits over all events, as keys, sorted.
 using FindingKeys = std::vector<std::tuple<Rule, ElementRef, EventId, std::string>>;
 FindingKeys beyond_keys(const Project& project, const Results& results);
-Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& before);
+/// @param upto  the event looked at: what a larger pipe would cure in rarer ones does not speak for it; none: all events
+Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& before, EventId upto = {});
 
 struct Remedy {
     Edit edit;
@@ -47,8 +49,8 @@ struct Remedy {
     bool mends = false;  ///< the finding itself is gone
     double cost = 0;     ///< pipe length times growth of size, m2: an order of merit, not a price
 };
-/// Remedies of a finding, tried over the whole network and all events, best first: mending ones, then by findings gone
-/// less findings new, then by cost. Empty where none helps, or when stopped.
+/// Remedies of a finding, tried over the whole network and all events, best first: mending ones, then fewest findings new,
+/// most gone, least cost. Empty where none helps, or when stopped.
 std::vector<Remedy> remedies(const Project& project, const Results& results, const Finding& finding, const std::stop_token& stop = {});
 
 /// What each size near the present one would do to a pipe: HGL relative to the crown at its upper end.

@@ -174,6 +174,8 @@ Walk walk_up(const Shape& shape, const Barrel& b, const BarrelState& st, double 
         if (meets >= length) return {y + excess * length, length, length};
         gone = full = meets;
         y = top;
+        // A box whose critical depth lies at or above its lid: below the lid the flow is fast, no slow curve goes on.
+        if (st.steep && st.critical >= top) return {st.critical, gone, full};
     }
     const Marched m = march_up(shape, b, st, y, length - gone);
     gone += m.distance;

@@ -32,6 +32,13 @@ std::string_view rule_name(Rule rule) {
     return names[static_cast<std::size_t>(rule)];
 }
 
+std::string_view near_name(Rule rule) {
+    constexpr std::string_view names[] = {"near its least velocity", "near its highest velocity", "near the least slope", "near the steepest slope", "near the least cover", "near the most depth",
+                                          "near its capacity", "near the most filled depth", "water near the crown", "near the least freeboard", "near the least drop", "near the least size"};
+    const auto i = static_cast<std::size_t>(rule);
+    return i < std::size(names) ? names[i] : rule_name(rule);
+}
+
 Stage stage_of(Rule rule) {
     switch (rule) {
         case Rule::MostSurcharge: case Rule::LeastFreeboard: case Rule::Flooding: return Stage::Levels;

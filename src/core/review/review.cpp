@@ -118,7 +118,7 @@ Finding finding_of(const Project& project, const UnitSet& u, const EventResult& 
     f.event = result.event;
     f.check = c;
     f.severity = c.verdict == Verdict::Beyond ? Severity::Error : Severity::Warning;
-    f.title = (c.verdict == Verdict::Near && c.rule != Rule::SizeDecrease ? "near: " : "") + std::string(rule_name(c.rule));
+    f.title = c.verdict == Verdict::Near ? near_name(c.rule) : rule_name(c.rule);
     const Quantity q = c.quantity;
     const std::string value = u.text(c.value, q), limit = u.text(c.limit, q), past = u.text(std::abs(c.margin()), q);
     const std::string by = c.margin() < 0 ? past + (c.at_most ? " above" : " below") : past + " left";
@@ -129,7 +129,7 @@ Finding finding_of(const Project& project, const UnitSet& u, const EventResult& 
             f.remedy = "A larger size, a steeper slope, or less flow.";
             break;
         case Rule::MostSurcharge:
-            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", crown " + u.text(c.place, Quantity::Level) + ": " + u.text(std::abs(c.value), q) + (c.value > 0 ? " above" : " below") + ", allowed " + limit;
+            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", crown " + u.text(c.place, Quantity::Level) + ": " + u.text(std::abs(c.value), q) + (c.value > 0 ? " above" : " below") + (c.limit != 0 ? ", allowed " + limit : "");
             f.remedy = "Look for the cause downstream: the card shows what the level is made of.";
             break;
         case Rule::LeastFreeboard:
@@ -150,6 +150,16 @@ Finding finding_of(const Project& project, const UnitSet& u, const EventResult& 
             break;
         case Rule::Data: f.detail = "it cannot be solved: see the fault of its data"; break;
         default:
+            switch (c.rule) {
+                case Rule::LeastVelocity: f.remedy = "A steeper slope, or a smaller size."; break;
+                case Rule::MostVelocity: f.remedy = "A flatter slope with drops, or a larger size."; break;
+                case Rule::LeastSlope: f.remedy = "Lower its lower end, or raise its upper one."; break;
+                case Rule::MostSlope: f.remedy = "Flatten it with a drop at its head."; break;
+                case Rule::LeastCover: f.remedy = "Lower the pipe, or a flatter section."; break;
+                case Rule::MostDepth: f.remedy = "Raise the pipe, or allow the depth here."; break;
+                case Rule::LeastSize: f.remedy = "At least " + limit + "."; break;
+                default: break;
+            }
             f.detail = value + ", " + (c.at_most ? "at most " : "at least ") + limit + ": " + by;
             break;
     }

@@ -27,6 +27,8 @@ enum class Rule : std::uint8_t {
     Data             ///< a fault of the data
 };
 std::string_view rule_name(Rule rule);
+/// The words for a value that is near the rule's limit: "near its capacity".
+std::string_view near_name(Rule rule);
 
 /// The part of the job a rule belongs to: counts in the stage rail, and what the plan's colours ask.
 enum class Stage : std::uint8_t { Layout, Areas, Rain, Pipes, Levels };

@@ -1,0 +1,234 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <atomic>
+#include <map>
+#include <set>
+#include <thread>
+
+#include "core/model/edit.h"
+#include "support/networks.h"
+
+using namespace culvert;
+
+namespace {
+
+/// A random Edit on a project: patches of every kind of field, inserts, deletes with what hangs on them.
+Edit random_edit(const Project& p, std::mt19937& random) {
+    Editing e(p, "random");
+    const int steps = 1 + static_cast<int>(random() % 4);
+    for (int i = 0; i < steps; ++i) {
+        const Kind kind = static_cast<Kind>(random() % kind_count);
+        with_row_type(kind, [&]<class R>(std::type_identity<R>) {
+            const auto& table = e.now().table<R>();
+            if (table.empty()) return;
+            auto row = table.begin();
+            for (std::size_t k = random() % std::min<std::size_t>(table.size(), 50); k > 0; --k) ++row;
+            const std::uint64_t id = row->id;
+            switch (random() % 6) {
+                case 0: e.remove(kind, id); return;
+                case 1: {
+                    R copy = *row;
+                    copy.id = random_id();
+                    if constexpr (!std::is_same_v<R, Settings>) e.insert(copy);
+                    return;
+                }
+                default: break;
+            }
+            const auto& f = fields_of<R>()[random() % fields_of<R>().size()];
+            Value v = get(*row, f);
+            if (auto* number = std::get_if<double>(&v)) *number = random() % 5 ? static_cast<double>(random() % 1000) / 7 : not_given;
+            else if (auto* text = std::get_if<std::string>(&v)) *text += "x";
+            else if (auto* flag = std::get_if<bool>(&v)) *flag = !*flag;
+            else if (auto* choice = std::get_if<int>(&v)) *choice = static_cast<int>(random() % f.choices.size());
+            e.set(kind, id, f.key, v, static_cast<Origin>(random() % 6));
+        });
+    }
+    return e.take();
+}
+
+bool references_whole(const Project& p) {
+    for (const Pipe& pipe : p.pipes)
+        if (!p.structures.find(pipe.from.value) || !p.structures.find(pipe.to.value)) return false;
+    for (const Catchment& c : p.catchments)
+        if (c.structure && !p.structures.find(c.structure.value)) return false;
+    for (const LandCover& l : p.land_covers)
+        if (!p.catchments.find(l.catchment.value)) return false;
+    return true;
+}
+
+}  // namespace
+
+class TestModel : public QObject {
+    Q_OBJECT
+  private slots:
+    void table_is_a_sorted_map_with_snapshots() {
+        std::mt19937_64 random(4);
+        Table<Structure> table;
+        std::map<std::uint64_t, std::string> expected;
+        std::vector<std::pair<Table<Structure>, std::map<std::uint64_t, std::string>>> snapshots;
+        for (int i = 0; i < 6000; ++i) {
+            const std::uint64_t id = 1 + random() % 2500;
+            Structure s;
+            s.id = id;
+            s.name = std::to_string(i);
+            switch (random() % 4) {
+                case 0: case 1: QCOMPARE(table.insert(s), expected.emplace(id, s.name).second); break;
+                case 2: QCOMPARE(table.erase(id), expected.erase(id) == 1); break;
+                default:
+                    if (Structure* row = table.change(id)) { row->name = s.name; expected[id] = s.name; }
+                    else QVERIFY(!expected.contains(id));
+            }
+            if (i % 600 == 0) snapshots.emplace_back(table, expected);
+        }
+        snapshots.emplace_back(table, expected);
+        for (const auto& [t, e] : snapshots) {
+            QCOMPARE(t.size(), e.size());
+            auto at = e.begin();
+            for (const Structure& row : t) {
+                QCOMPARE(row.id, at->first);
+                QCOMPARE(QString::fromStdString(row.name), QString::fromStdString(at->second));
+                QVERIFY(t.find(row.id) == &row);
+                ++at;
+            }
+        }
+        QVERIFY(!table.find(999999));
+    }
+    void an_edit_copies_a_chunk_not_the_table() {
+        Project p = testing::random_project({.pipes = 2000, .seed = 3});
+        const Project snapshot = p;
+        const std::uint64_t id = p.pipes.begin()->id;
+        p.pipes.change(id)->size = 9;
+        int shared = 0, copied = 0;
+        for (const Pipe& row : p.pipes) (snapshot.pipes.find(row.id) == &row ? shared : copied)++;
+        QVERIFY(copied <= 64 && shared > 1900);
+        QVERIFY(snapshot.pipes.find(id)->size != 9);
+        QVERIFY(p.structures.same(snapshot.structures));
+    }
+    void undo_of_do_is_identity() {
+        std::mt19937 random(11);
+        Project p = testing::random_project({.pipes = 60, .seed = 5, .events = 3});
+        for (int i = 0; i < 400; ++i) {
+            const Project before = p;
+            const Edit e = random_edit(p, random);
+            apply(p, e);
+            const Project after = p;
+            revert(p, e);
+            QVERIFY(p == before);
+            apply(p, e);
+            QVERIFY(p == after);
+        }
+    }
+    void history_of_any_length() {
+        std::mt19937 random(12);
+        Project p = testing::random_project({.pipes = 40, .seed = 6});
+        std::vector<Project> states{p};
+        History history;
+        for (int i = 0; i < 200; ++i) {
+            Edit e = random_edit(p, random);
+            if (e.empty()) continue;
+            apply(p, e);
+            history.push(std::move(e));
+            states.push_back(p);
+        }
+        for (std::size_t i = states.size() - 1; i > 0; --i) { history.undo(p); QVERIFY(p == states[i - 1]); }
+        QVERIFY(!history.can_undo());
+        for (std::size_t i = 1; i < states.size(); ++i) { history.redo(p); QVERIFY(p == states[i]); }
+        QVERIFY(!history.can_redo());
+        history.undo(p);
+        history.push(random_edit(p, random));  // a new change cuts what was undone
+        QVERIFY(!history.can_redo());
+    }
+    void deleting_keeps_references_whole() {
+        Project p = testing::random_project({.pipes = 80, .seed = 7});
+        LandCover cover;
+        cover.id = 77;
+        cover.catchment = {p.catchments.begin()->id};
+        p.land_covers.insert(cover);
+        Limit own;
+        own.id = 78;
+        own.element = p.pipes.begin()->id;
+        p.limits.insert(own);
+        StreetPath path;
+        path.id = 79;
+        path.from = {p.structures.begin()->id};
+        p.street_paths.insert(path);
+        std::mt19937 random(2);
+        while (p.structures.size() > 3) {
+            auto row = p.structures.begin();
+            for (std::size_t k = random() % p.structures.size(); k > 0; --k) ++row;
+            const std::size_t catchments = p.catchments.size();
+            Editing e(p, "delete");
+            e.remove(Kind::Structure, row->id);
+            apply(p, e.take());
+            QVERIFY(references_whole(p));
+            QCOMPARE(p.catchments.size(), catchments);  // they stay, draining nowhere
+        }
+        Editing e(p, "catchment");
+        const std::uint64_t id = cover.catchment.value;
+        e.remove(Kind::Catchment, id);
+        QVERIFY(e.now().land_covers.empty());
+        for (const Limit& l : p.limits) QVERIFY(!l.element || p.pipes.find(l.element));
+    }
+    void setting_what_is_there_is_no_change() {
+        const Project p = testing::random_project({.pipes = 5, .seed = 1});
+        Editing e(p, "same");
+        const Pipe& row = *p.pipes.begin();
+        QVERIFY(e.set(Kind::Pipe, row.id, "size", row.size, row.origin[*field_index(Kind::Pipe, "size")]));
+        QVERIFY(!e.set(Kind::Pipe, row.id, "no such field", 1.0));
+        QVERIFY(!e.set(Kind::Pipe, row.id, "size", std::string("text")));
+        QVERIFY(!e.set(Kind::Pipe, 4242, "size", 1.0));
+        QVERIFY(e.take().empty());
+    }
+    void every_field_is_described() {
+        for (std::size_t k = 0; k < kind_count; ++k) {
+            const auto infos = infos_of(static_cast<Kind>(k));
+            QVERIFY(infos.size() <= most_fields);
+            std::set<std::string_view> keys;
+            for (const FieldInfo* f : infos) {
+                QVERIFY(!f->key.empty() && !f->label.empty() && !f->help.empty());
+                QVERIFY(keys.insert(f->key).second);
+                QVERIFY(f->low <= f->high);
+            }
+        }
+        QCOMPARE(limit_names().size(), static_cast<std::size_t>(LimitKind::Count));
+    }
+    void names_and_laying() {
+        Project p = new_project(UnitSystem::Si);
+        QCOMPARE(QString::fromStdString(next_branch(p)), QString("A"));
+        Structure a, b;
+        a.id = 1; a.name = "A1"; a.rim = 50;
+        b.id = 2; b.name = "A2"; b.rim = 49; b.x = 100;
+        p.structures.insert(a);
+        p.structures.insert(b);
+        QCOMPARE(QString::fromStdString(next_structure_name(p, "A1")), QString("A3"));
+        QCOMPARE(QString::fromStdString(next_branch(p)), QString("B"));
+        const Pipe pipe = laid_pipe(p, {1}, {2});
+        QCOMPARE(pipe.size, 0.3);
+        QVERIFY(std::abs(pipe.invert_from - (50 - 1.2 - 0.3 - pipe.wall)) < 1e-9);
+        QVERIFY(std::abs((pipe.invert_from - pipe.invert_to) / 100 - 0.01) < 1e-9);
+        QCOMPARE(pipe.origin[*field_index(Kind::Pipe, "wall")], Origin::Catalogue);
+        QCOMPARE(QString::fromStdString(pipe_name(p, pipe)), QString("A1–A2"));
+    }
+    void a_snapshot_is_read_while_the_project_changes() {
+        Project p = testing::random_project({.pipes = 500, .seed = 3});
+        std::atomic<bool> done = false;
+        const Project snapshot = p;
+        double sum = 0;
+        std::thread reader([&] {
+            for (int i = 0; i < 50; ++i)
+                for (const Pipe& row : snapshot.pipes) sum += row.size;
+            done = true;
+        });
+        int k = 0;
+        do {
+            for (const Structure& s : snapshot.structures)
+                if (Pipe* row = p.pipes.change(s.id + 1)) row->size = 0.1 * (k++ % 9 + 1);
+        } while (!done);
+        reader.join();
+        double expected = 0;
+        for (const Pipe& row : snapshot.pipes) expected += row.size;
+        QVERIFY(std::abs(sum - 50 * expected) < 1e-6);
+    }
+};
+QTEST_APPLESS_MAIN(TestModel)
+#include "test_model.moc"
