@@ -35,7 +35,7 @@ struct Bar {
     Verdict verdict;
 };
 
-std::vector<Bar> bars_of(const std::vector<Check>& checks, const UnitSet& u) {
+std::vector<Bar> bars_of(const CheckList& checks, const UnitSet& u) {
     std::vector<Bar> bars;
     for (const Check& c : checks) {
         const QString label = limit_label(c.rule);
@@ -99,7 +99,7 @@ void Card::add_verdicts() {
             p.drawText(QRectF(0, 4, width, 40), Qt::TextWordWrap, document_.project().events.empty() ? "Paste a rain table under Rain: then flows and limits stand here." : "Not part of the solution yet: it needs a way to an outfall.");
             return 44.0;
         }
-        const NodeChecks checks = checks_of(document_.project(), LimitTable(document_.project()), *r, at);
+        const NodeChecks checks = checks_of(LimitTable(document_.project()), *r, at);
         const auto bars = bars_of(document_.selected().kind == Kind::Pipe ? checks.pipe : checks.structure, document_.units());
         double y = 6;
         for (const Bar& b : bars) {

@@ -37,6 +37,8 @@ int FindingsModel::beyond() const {
 QVariant FindingsModel::data(const QModelIndex& at, int role) const {
     if (!at.isValid() || static_cast<std::size_t>(at.row()) >= findings_.size()) return {};
     const Finding& f = finding(at.row());
+    if (f.title.empty())
+        if (const auto r = document_.result(f.event)) word(document_.project(), *r, findings_[static_cast<std::size_t>(at.row())]);
     const Theme& t = theme();
     if (role == Qt::DecorationRole && at.column() == 0) {
         QPixmap mark(16, 16);

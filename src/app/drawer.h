@@ -28,7 +28,7 @@ class FindingsModel : public QAbstractTableModel {
   private:
     void reload();
     Document& document_;
-    std::vector<Finding> findings_;
+    mutable std::vector<Finding> findings_;  ///< worded when a row is first shown
 };
 
 /// A change that is shown but not taken yet: what it is, Accept, Dismiss.

@@ -137,7 +137,10 @@ void FieldEdit::accept() {
     }
     const Entry entry = read_entry(plain(typed), quantity(), document_.units(), info_->scale);
     if (!entry.ok) { say(text(entry.error) + ".", true); return; }
+    FieldInfo range = *info_;
+    range.quantity = quantity();
     double accepted = entry.value;
+    if (accepted < range.low || accepted > range.high) { say(text(info_->label) + " " + text(range_fault(range, accepted, document_.units())) + ".", true); return; }
     if (!entry.question.empty()) {
         if (asked_ != typed) {  // ask once; Enter again takes what the question offers
             asked_ = typed;
@@ -147,8 +150,6 @@ void FieldEdit::accept() {
         accepted = entry.alternative;
     }
     asked_.clear();
-    FieldInfo range = *info_;
-    range.quantity = quantity();
     if (const std::string fault = range_fault(range, accepted, document_.units()); !fault.empty()) { say(text(info_->label) + " " + text(fault) + ".", true); return; }
     put(accepted);
     refresh();

@@ -39,52 +39,66 @@ QColor PlanView::shade_colour(int shade) const {
     return {mix(light.red(), deep.red()), mix(light.green(), deep.green()), mix(light.blue(), deep.blue())};
 }
 
-void PlanView::refresh_looks() {
-    const auto r = document_.result();
-    const auto rev = document_.review();
+void PlanView::forget_looks() {
+    auto r = document_.result();
+    auto rev = document_.review();
+    if (!r || !rev || rev->verdicts.size() != r->nodes.size()) r = nullptr;
+    Results all = colour_by_ == ColourBy::ServiceLevel ? document_.all_results() : Results{};
+    const bool same = r == looked_result_ && rev == looked_review_ && all == looked_all_ && looked_by_ == colour_by_ && pipe_looks_.size() == scene_.pipes().size() && structure_looks_.size() == scene_.structures().size();
+    if (same && scene_version_ == scene_.version()) return;
+    scene_version_ = scene_.version();
+    looked_result_ = std::move(r);
+    looked_review_ = std::move(rev);
+    looked_all_ = std::move(all);
+    looked_by_ = colour_by_;
     pipe_looks_.assign(scene_.pipes().size(), {});
-    structure_looks_.assign(scene_.structures().size(), Verdict::Unknown);
-    if (!r || !rev || rev->verdicts.size() != r->nodes.size()) return;
-    const Network& net = *r->network;
-    const Results all = colour_by_ == ColourBy::ServiceLevel ? document_.all_results() : Results{};
-    const auto graded = [&](double value) {
-        const Grades g = grades(colour_by_);
-        if (std::isnan(value)) return -1;
-        int k = 0;
-        while (k < shades - 1 && value > g.steps[static_cast<std::size_t>(k)]) ++k;
-        return g.more_is_worse ? k : shades - 1 - k;
-    };
-    for (std::size_t i = 0; i < scene_.pipes().size(); ++i) {
-        const int node = net.node_of(PipeId{scene_.pipes()[i].id});
-        if (node == no_node) continue;
-        const auto at = static_cast<std::size_t>(node);
-        const Node& n = net.nodes[at];
-        PipeLook& look = pipe_looks_[i];
-        look.verdict = rev->verdicts[at].pipe;
-        const Pipe* pipe = document_.project().pipes.find(n.pipe.value);
-        look.against = pipe && pipe->from.value != n.structure.value;
-        const FlowResult& f = r->nodes[at].flow;
-        switch (colour_by_) {
-            case ColourBy::FlowRatio: look.value = n.capacity > 0 ? f.flow / n.capacity : not_given; break;
-            case ColourBy::FilledDepth: look.value = std::isnan(f.normal) ? 1 : f.normal / culvert::height(n.section); break;
-            case ColourBy::Velocity: look.value = f.velocity; break;
-            case ColourBy::Freeboard: look.value = n.rim - r->nodes[at].level.level; break;
-            case ColourBy::ServiceLevel:
-                if (!all.empty()) {
-                    const ServiceLevel s = service_level(document_.project(), all, node);
-                    look.shade = shades - 1 - std::clamp((s.passed() + 1) * shades / std::max(1, static_cast<int>(s.events.size()) + 1), 0, shades - 1);
-                }
-                break;
-            case ColourBy::Verdict: break;
-        }
-        if (colour_by_ != ColourBy::Verdict && colour_by_ != ColourBy::ServiceLevel) look.shade = graded(look.value);
+    structure_looks_.assign(scene_.structures().size(), -1);
+}
+
+Verdict PlanView::structure_look(std::size_t i) {
+    if (structure_looks_[i] < 0) {
+        const int node = looked_result_ ? looked_result_->network->node_of(StructureId{scene_.structures()[i].id}) : no_node;
+        structure_looks_[i] = static_cast<signed char>(node == no_node ? Verdict::Unknown : looked_review_->verdicts[static_cast<std::size_t>(node)].structure);
     }
-    for (std::size_t i = 0; i < scene_.structures().size(); ++i)
-        if (const int node = net.node_of(StructureId{scene_.structures()[i].id}); node != no_node) structure_looks_[i] = rev->verdicts[static_cast<std::size_t>(node)].structure;
+    return static_cast<Verdict>(structure_looks_[i]);
+}
+
+const PlanView::PipeLook& PlanView::pipe_look(std::size_t i) {
+    PipeLook& look = pipe_looks_[i];
+    if (look.known) return look;
+    look.known = true;
+    const int node = looked_result_ ? looked_result_->network->node_of(PipeId{scene_.pipes()[i].id}) : no_node;
+    if (node == no_node) return look;
+    const auto at = static_cast<std::size_t>(node);
+    const Node& n = looked_result_->network->nodes[at];
+    look.verdict = looked_review_->verdicts[at].pipe;
+    const Pipe* pipe = document_.project().pipes.find(n.pipe.value);
+    look.against = pipe && pipe->from.value != n.structure.value;
+    const FlowResult& f = looked_result_->nodes[at].flow;
+    switch (colour_by_) {
+        case ColourBy::FlowRatio: look.value = n.capacity > 0 ? f.flow / n.capacity : not_given; break;
+        case ColourBy::FilledDepth: look.value = std::isnan(f.normal) ? 1 : f.normal / culvert::height(n.section); break;
+        case ColourBy::Velocity: look.value = f.velocity; break;
+        case ColourBy::Freeboard: look.value = n.rim - looked_result_->nodes[at].level.level; break;
+        case ColourBy::ServiceLevel:
+            if (!looked_all_.empty()) {
+                const ServiceLevel s = service_level(document_.project(), looked_all_, node);
+                look.shade = shades - 1 - std::clamp((s.passed() + 1) * shades / std::max(1, static_cast<int>(s.events.size()) + 1), 0, shades - 1);
+            }
+            break;
+        case ColourBy::Verdict: break;
+    }
+    if (colour_by_ != ColourBy::Verdict && colour_by_ != ColourBy::ServiceLevel && !std::isnan(look.value)) {
+        const Grades g = grades(colour_by_);
+        int k = 0;
+        while (k < shades - 1 && look.value > g.steps[static_cast<std::size_t>(k)]) ++k;
+        look.shade = g.more_is_worse ? k : shades - 1 - k;
+    }
+    return look;
 }
 
 void PlanView::render_frame(QPainter& p) {
-    refresh_looks();
+    forget_looks();
     p.fillRect(rect(), theme().paper);
     if (document_.dimmed()) p.setOpacity(0.45);
     const QPointF a = to_metres({-20.0, height() + 20.0}), b = to_metres({width() + 20.0, -20.0});
@@ -133,7 +147,7 @@ void PlanView::paint_pipes(QPainter& p, const QRectF& view) {
     if (!fine) {  // one call for each colour, one pixel wide
         std::array<QVector<QLineF>, 4 + shades> groups;
         for (const std::size_t i : in_view) {
-            const PipeLook& look = pipe_looks_[i];
+            const PipeLook& look = pipe_look(i);
             auto& group = groups[look.shade >= 0 ? 4 + static_cast<std::size_t>(look.shade) : static_cast<std::size_t>(look.verdict)];
             const auto& line = scene_.pipes()[i].line;
             for (std::size_t k = 1; k < line.size(); ++k) group << QLineF(to_screen(line[k - 1]), to_screen(line[k]));
@@ -146,7 +160,7 @@ void PlanView::paint_pipes(QPainter& p, const QRectF& view) {
     }
     for (const std::size_t i : in_view) {
         const PlanPipe& pipe = scene_.pipes()[i];
-        const PipeLook& look = pipe_looks_[i];
+        const PipeLook& look = pipe_look(i);
         QPolygonF line;
         for (const QPointF& q : pipe.line) line << to_screen(q);
         // Cut at the structures' outlines.
@@ -234,7 +248,7 @@ void PlanView::paint_structures(QPainter& p, const QRectF& view) {
     }
     for (const std::size_t i : in_view) {
         const PlanStructure& s = scene_.structures()[i];
-        p.drawPixmap(to_screen(s.at) - QPointF(11, 11), stamp(s.kind, structure_looks_[i]));
+        p.drawPixmap(to_screen(s.at) - QPointF(11, 11), stamp(s.kind, structure_look(i)));
     }
 }
 
@@ -294,7 +308,7 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         QString label = (box_shape ? text(u.number(row->width, Quantity::Size)) + "×" : QString()) + text(u.number(row->size, Quantity::Size));
         if (r)
             if (const int node = r->network->node_of(PipeId{pipe.id}); node != no_node && colour_by_ == ColourBy::Verdict) label += "  " + text(u.text(r->network->nodes[static_cast<std::size_t>(node)].slope, Quantity::Slope));
-        if (colour_by_ != ColourBy::Verdict && colour_by_ != ColourBy::ServiceLevel && !std::isnan(pipe_looks_[i].value)) label = text(u.text(pipe_looks_[i].value, grades(colour_by_).quantity));
+        if (colour_by_ != ColourBy::Verdict && colour_by_ != ColourBy::ServiceLevel && !std::isnan(pipe_look(i).value)) label = text(u.text(pipe_look(i).value, grades(colour_by_).quantity));
         const double w = metrics.horizontalAdvance(label), h = metrics.height();
         const QPointF middle = (a + b) / 2, normal = QPointF(-d.y(), d.x()) / std::hypot(d.x(), d.y());
         for (const double side : {1.0, -1.0}) {
@@ -303,7 +317,7 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
             if (!free(box)) continue;
             taken.push_back(box);
             p.setFont(plain_font);
-            halo(box.topLeft() + QPointF(0, metrics.ascent()), label, pipe_looks_[i].verdict == Verdict::Beyond && pipe_looks_[i].shade < 0 ? t.beyond : t.ink);
+            halo(box.topLeft() + QPointF(0, metrics.ascent()), label, pipe_look(i).verdict == Verdict::Beyond && pipe_look(i).shade < 0 ? t.beyond : t.ink);
             break;
         }
     }

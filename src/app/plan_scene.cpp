@@ -12,6 +12,7 @@ void PlanScene::update(const Project& p) {
     seen_catchments_ = p.catchments;
     seen_paths_ = p.street_paths;
     built_ = true;
+    ++version_;
     pipes_.clear();
     structures_.clear();
     areas_.clear();

@@ -45,6 +45,7 @@ class PlanScene {
     [[nodiscard]] const std::vector<PlanStructure>& structures() const { return structures_; }
     [[nodiscard]] const std::vector<PlanArea>& areas() const { return areas_; }
     [[nodiscard]] const std::vector<std::pair<QPointF, QPointF>>& paths() const { return paths_; }
+    [[nodiscard]] unsigned version() const { return version_; }  ///< changes whenever the lists do
     [[nodiscard]] QRectF bounds() const { return bounds_; }
 
     [[nodiscard]] std::vector<std::size_t> pipes_in(const QRectF& rect) const;
@@ -65,6 +66,7 @@ class PlanScene {
     Table<Catchment> seen_catchments_;
     Table<StreetPath> seen_paths_;
     bool built_ = false;
+    unsigned version_ = 0;
     std::vector<PlanPipe> pipes_;
     std::vector<PlanStructure> structures_;
     std::vector<PlanArea> areas_;

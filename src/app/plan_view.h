@@ -77,9 +77,12 @@ class PlanView : public QWidget {
         int shade = -1;  ///< class of a graded colour, -1: by verdict
         double value = not_given;
         bool against = false;  ///< water runs against the drawn direction
+        bool known = false;    ///< found for the results that are shown
     };
     void stale();  ///< the cached picture no longer holds
-    void refresh_looks();
+    void forget_looks();
+    [[nodiscard]] const PipeLook& pipe_look(std::size_t i);
+    [[nodiscard]] Verdict structure_look(std::size_t i);
     void paint_areas(QPainter& p, const QRectF& view);
     void paint_pipes(QPainter& p, const QRectF& view);
     void paint_structures(QPainter& p, const QRectF& view);
@@ -99,7 +102,12 @@ class PlanView : public QWidget {
     bool fitted_ = false;
     ColourBy colour_by_ = ColourBy::Verdict;
     std::vector<PipeLook> pipe_looks_;
-    std::vector<Verdict> structure_looks_;
+    std::vector<signed char> structure_looks_;  ///< a Verdict, -1: not looked up yet
+    std::shared_ptr<const EventResult> looked_result_;
+    std::shared_ptr<const Review> looked_review_;
+    Results looked_all_;
+    unsigned scene_version_ = 0;
+    ColourBy looked_by_ = ColourBy::Verdict;
     QPixmap cache_;
     QPointF cache_offset_;
     bool cache_good_ = false, panning_ = false, space_ = false;

@@ -88,7 +88,10 @@ int run_check(const std::string& file, const std::string& event, bool json) {
     const Results results = solve(project);
     std::vector<Finding> findings = data_findings(project, compile(project));
     for (const RainEvent* e : events)
-        for (Finding& f : review(project, *result_of(results, e)).findings) findings.push_back(std::move(f));
+        for (Finding& f : review(project, *result_of(results, e)).findings) {
+            word(project, *result_of(results, e), f);
+            findings.push_back(std::move(f));
+        }
     int worst = 0;
     for (const Finding& f : findings) worst += f.check.verdict == Verdict::Beyond;
     if (json) std::cout << findings_json(project, findings).dump(2) << "\n";

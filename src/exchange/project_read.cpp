@@ -107,14 +107,20 @@ class Reader {
         bool good = true;
         if constexpr (std::is_same_v<R, Limit>)  // what it limits decides the unit of its value
             if (const Json* kind = item.find("kind")) good &= field(r, fields_of<R>()[*field_index(Kind::Limit, "kind")], *kind, label, r.origin[0]);
+        std::size_t expected = 0;  // members mostly come in the order of the field table
+        const auto infos = infos_of(kind_of<R>());
         for (const auto& [key, value] : item.members) {
             if (key == "id") continue;
+            std::optional<std::size_t> index;
+            for (std::size_t k = expected; k < std::min(expected + 8, infos.size()) && !index; ++k)
+                if (infos[k]->key == key) index = k;
+            if (!index) index = field_index(kind_of<R>(), key);
+            if (index) expected = *index + 1;
             if (key == "origin" && value.type == Json::Type::Object) continue;
             if (key == "other_ids" && value.type == Json::Type::Object) {
                 for (const auto& [system, other] : value.members) r.foreign.emplace_back(system, other.text);
                 continue;
             }
-            const auto index = field_index(kind_of<R>(), key);
             if (!index) {
                 r.unknown += (r.unknown.empty() ? "" : ", ") + json_quote(key) + ": " + json_text(value);
                 continue;

@@ -53,7 +53,7 @@ class TestApp : public QObject {
         [[nodiscard]] bool has_finding(const char* element, const char* title) const {
             const auto* m = window.drawer()->findings();
             for (int i = 0; i < m->rowCount(); ++i)
-                if (element_name(document.project(), m->finding(i).element.kind, m->finding(i).element.id) == element && m->finding(i).title == title) return true;
+                if (element_name(document.project(), m->finding(i).element.kind, m->finding(i).element.id) == element && m->index(i, 1).data().toString() == QString(title)) return true;
             return false;
         }
     };
@@ -184,7 +184,7 @@ class TestApp : public QObject {
         f.key(plan, Qt::Key_Home);
         // A rubber band over everything, then Ctrl-click takes one out.
         f.window.plan()->set_tool("select");
-        QTest::mousePress(plan, Qt::LeftButton, {}, {3, 70});
+        QTest::mousePress(plan, Qt::LeftButton, {}, {3, 3});
         QTest::mouseMove(plan, {300, 200});
         QTest::mouseMove(plan, {plan->width() - 3, plan->height() - 3});
         QTest::mouseRelease(plan, Qt::LeftButton, {}, {plan->width() - 3, plan->height() - 3});
@@ -434,6 +434,8 @@ class TestApp : public QObject {
         g.open("juniper-flat");
         QVERIFY(f.document.project().settings().system == 0 && g.document.project().settings().system == 1);
         f.document.select({f.element("A6–A7")});
+        f.window.activateWindow();
+        QApplication::processEvents();
         f.key(f.window.plan(), Qt::Key_BracketRight);
         QVERIFY(f.document.modified() && !g.document.modified());
     }

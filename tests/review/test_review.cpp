@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QtTest>
+#include <optional>
 #include <set>
 
 #include "core/design/design.h"
@@ -52,17 +53,18 @@ Project short_run(double flow, double size = 0.45) {
 }
 NodeChecks checks(const Project& p, std::uint64_t structure) {
     const auto r = solve(p)[0];
-    return checks_of(p, LimitTable(p), *r, r->network->node_of(StructureId{structure}));
+    return checks_of(LimitTable(p), *r, r->network->node_of(StructureId{structure}));
 }
-const Check* find(const std::vector<Check>& list, Rule rule) {
+/// The check of a rule; a copy, since lists are often temporaries.
+std::optional<Check> find(const CheckList& list, Rule rule) {
     for (const Check& c : list)
-        if (c.rule == rule) return &c;
-    return nullptr;
+        if (c.rule == rule) return c;
+    return {};
 }
 std::vector<Finding> findings(const Project& p) {
     auto list = data_findings(p, compile(p));
     for (const auto& r : solve(p))
-        for (Finding& f : review(p, *r).findings) list.push_back(std::move(f));
+        for (Finding& f : review(p, *r).findings) { word(p, *r, f); list.push_back(std::move(f)); }
     return list;
 }
 const Finding* titled(const std::vector<Finding>& list, const std::string& title) {
@@ -81,7 +83,7 @@ class TestReview : public QObject {
         const NodeChecks c = checks(p, 1);
         const Section s = Circular{0.45};
         const double capacity = full_capacity(s, 0.013, 0.01);
-        const Check* ratio = find(c.pipe, Rule::MostFlowRatio);
+        const auto ratio = find(c.pipe, Rule::MostFlowRatio);
         QVERIFY(ratio && std::abs(ratio->value - 0.2 / capacity) < 1e-12 && ratio->verdict == Verdict::Within);
         QVERIFY(std::abs(ratio->margin() - (1 - 0.2 / capacity)) < 1e-12);
         QVERIFY(std::abs(find(c.pipe, Rule::LeastSlope)->value - 0.01) < 1e-12);
@@ -112,7 +114,7 @@ class TestReview : public QObject {
         own.value = 2;
         own.element = 11;
         p.limits.insert(own);
-        const Check* c = find(checks(p, 1).pipe, Rule::MostFlowRatio);
+        const auto c = find(checks(p, 1).pipe, Rule::MostFlowRatio);
         QVERIFY(c->verdict == Verdict::Within && c->exception);
         QCOMPARE(find(checks(p, 2).pipe, Rule::MostFlowRatio)->verdict, Verdict::Beyond);  // only for that pipe
         for (const Limit& l : p.limits)
@@ -227,8 +229,8 @@ class TestReview : public QObject {
             const ServiceLevel level = service_level(p, all, i);
             QCOMPARE(level.events.size(), std::size_t{4});
             for (std::size_t e = 0; e < 4; ++e) {
-                const NodeChecks c = checks_of(p, LimitTable(p), *all[e], i);
-                if (const Check* k = find(c.structure, Rule::Flooding)) QCOMPARE(level.rows[3][e], k->verdict);
+                const NodeChecks c = checks_of(LimitTable(p), *all[e], i);
+                if (const auto k = find(c.structure, Rule::Flooding)) QCOMPARE(level.rows[3][e], k->verdict);
             }
         }
     }

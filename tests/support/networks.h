@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <cmath>
+#include <map>
 #include <random>
 
 #include "core/model/edit.h"
@@ -94,6 +96,56 @@ inline Project random_project(const Recipe& recipe) {
         p.events.insert(event);
     }
     return p;
+}
+
+/// Many districts of 100 pipes each, sized as a designer would: three in four by their flow, the others a step too small.
+/// What a large project looks like; the cost of one element does not depend on how many districts there are.
+inline Project sized_project(int pipes, int events) {
+    Project all = random_project({.pipes = 1, .seed = 11, .events = events});
+    all.structures = {};
+    all.pipes = {};
+    all.catchments = {};
+    const double sizes[] = {0.3, 0.375, 0.45, 0.525, 0.6, 0.75, 0.9, 1.05, 1.2, 1.5, 1.8, 2.1};
+    const int districts = (pipes + 99) / 100, side = static_cast<int>(std::ceil(std::sqrt(districts)));
+    for (int d = 0; d < districts; ++d) {
+        Project part = random_project({.pipes = std::min(100, pipes - 100 * d), .seed = 100u + static_cast<unsigned>(d % 50) * 2 + 1, .events = 1});
+        const auto moved = [d](std::uint64_t id) { return id ? id + static_cast<std::uint64_t>(d) * 2000000011u : 0; };
+        std::map<std::uint64_t, double> flow;  // a designer's estimate: 100 mm/h on all that drains here
+        std::map<std::uint64_t, std::uint64_t> next;
+        for (const Pipe& p : part.pipes) {
+            next[p.id - 1] = p.from.value == p.id - 1 ? p.to.value : p.from.value;
+        }
+        for (const Catchment& c : part.catchments)
+            for (std::uint64_t at = c.structure.value; next.contains(at); at = next[at]) flow[at] += c.area * c.coefficient * 60 / 3.6e6;
+        for (Structure s : part.structures) {
+            s.id = moved(s.id);
+            s.name = std::to_string(d) + "-" + s.name;
+            s.x += d % side * 900.0;
+            s.y += d / side * 900.0;
+            all.structures.insert(s);
+        }
+        for (Pipe p : part.pipes) {
+            const std::uint64_t upper = p.id - 1;
+            const Structure &a = *part.structures.find(p.from.value), &b = *part.structures.find(p.to.value);
+            const double slope = std::max(0.002, std::abs(p.invert_from - p.invert_to) / std::hypot(a.x - b.x, a.y - b.y));
+            const double needed = std::pow(std::max(flow[upper], 0.01) * 0.013 / (0.3117 * std::sqrt(slope)), 3.0 / 8);
+            std::size_t k = 0;
+            while (k + 1 < std::size(sizes) && sizes[k] < needed) ++k;
+            if (p.id % 4 == 0 && k > 0) --k;
+            p.size = sizes[k];
+            p.width = not_given;
+            p.id = moved(p.id);
+            p.from.value = moved(p.from.value);
+            p.to.value = moved(p.to.value);
+            all.pipes.insert(p);
+        }
+        for (Catchment c : part.catchments) {
+            c.id = moved(c.id);
+            c.structure.value = moved(c.structure.value);
+            all.catchments.insert(c);
+        }
+    }
+    return all;
 }
 
 }  // namespace culvert::testing

@@ -140,10 +140,23 @@ std::string shortest_decimal(double si, double factor) {
         return {buffer, end.ptr};
     }
     const long double value = static_cast<long double>(si) / static_cast<long double>(factor);
-    for (int precision = 1; precision <= 21; ++precision) {
-        std::snprintf(buffer, sizeof buffer, "%.*Lg", precision, value);
+    // More digits are never farther off, so the least number that reads back is found by halving.
+    const auto reads_back = [&](int precision) {
         double back = 0;
-        if (!read_decimal(buffer, factor, back) || back != si) continue;
+        std::snprintf(buffer, sizeof buffer, "%.*Lg", precision, value);
+        return read_decimal(buffer, factor, back) && back == si;
+    };
+    int low = 1, high = 21;
+    if (reads_back(6)) high = 6;  // what people type
+    else low = 7;
+    while (low < high) {
+        const int middle = (low + high) / 2;
+        if (reads_back(middle)) high = middle;
+        else low = middle + 1;
+    }
+    for (int precision = low; precision <= 21; ++precision) {
+        if (!reads_back(precision)) continue;
+        double back = 0;
         // "4.5e+02" reads back, but "450" is what a person writes.
         const int exponent = value == 0 ? 0 : static_cast<int>(std::floor(std::log10(std::abs(value))));
         char plain[64];

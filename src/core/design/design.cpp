@@ -118,6 +118,7 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
         const Edit step = e.take();
         if (step.empty()) {
             proposal.findings = review(now, *result).findings;
+            for (Finding& f : proposal.findings) word(now, *result, f);
             break;
         }
         apply(now, step);
@@ -138,9 +139,10 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
 
 FindingKeys beyond_keys(const Project& project, const Results& results) {
     FindingKeys keys;
-    for (const auto& r : results)
-        for (const Finding& f : review(project, *r).findings)
-            if (f.check.verdict == Verdict::Beyond) keys.push_back(f.key());
+    for (const auto& r : results) {
+        auto some = beyond_keys(project, *r);
+        keys.insert(keys.end(), std::make_move_iterator(some.begin()), std::make_move_iterator(some.end()));
+    }
     std::sort(keys.begin(), keys.end());
     return keys;
 }
@@ -150,7 +152,8 @@ Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& befo
     apply(with, edit);
     Trial trial;
     trial.results = solve(with);
-    const FindingKeys after = beyond_keys(with, trial.results);
+    trial.keys = beyond_keys(with, trial.results);
+    const FindingKeys& after = trial.keys;
     FindingKeys gone, added;
     std::set_difference(before.begin(), before.end(), after.begin(), after.end(), std::back_inserter(gone));
     std::set_difference(after.begin(), after.end(), before.begin(), before.end(), std::back_inserter(added));
@@ -189,11 +192,7 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
         if (edit.empty() || stop.stop_requested()) return;
         edit.name = text;
         const Trial trial = try_edit(project, edit, before, finding.event);
-        Project with = project;
-        apply(with, edit);
-        bool mends = true;
-        if (const auto r = result_of(trial.results, finding.event))
-            for (const Finding& f : review(with, *r).findings) mends &= f.key() != finding.key() || f.check.verdict != Verdict::Beyond;
+        const bool mends = !std::binary_search(trial.keys.begin(), trial.keys.end(), finding.key());
         if (trial.gone == 0 && !mends) return;
         list.push_back({std::move(edit), std::move(text), trial.gone, trial.added, mends, cost});
     };

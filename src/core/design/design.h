@@ -35,9 +35,10 @@ struct Trial {
     int gone = 0;   ///< findings beyond their limit that are gone, in events no rarer than the one looked at
     int added = 0;  ///< new ones, over all events
     Results results;
+    std::vector<FindingKey> keys;  ///< of what is beyond its limit with the edit
 };
 /// Findings beyond their limits over all events, as keys, sorted.
-using FindingKeys = std::vector<std::tuple<Rule, ElementRef, EventId, std::string>>;
+using FindingKeys = std::vector<FindingKey>;
 FindingKeys beyond_keys(const Project& project, const Results& results);
 /// @param upto  the event looked at: what a larger pipe would cure in rarer ones does not speak for it; none: all events
 Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& before, EventId upto = {});

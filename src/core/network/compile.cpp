@@ -219,6 +219,7 @@ class Compiler {
         n.invert_up = along ? p.invert_from : p.invert_to;
         n.invert_down = along ? p.invert_to : p.invert_from;
         n.roughness = p.roughness;
+        n.wall = p.wall;
         n.length = length_of(project_, p);
         n.section = section_of(p);
         const auto bad = [&](const char* field, const std::string& what, const std::string& remedy) {

@@ -47,7 +47,7 @@ struct Node {
     int cover_begin = 0, cover_end = 0;  ///< in Network::covers
     // the pipe
     Section section = Circular{1};
-    double roughness = 0.013, length = 1, invert_up = 0, invert_down = 0, slope = 0, capacity = 0;
+    double roughness = 0.013, length = 1, wall = 0, invert_up = 0, invert_down = 0, slope = 0, capacity = 0;
     friend bool operator==(const Node&, const Node&) = default;
 };
 

@@ -48,7 +48,7 @@ Stage stage_of(Rule rule) {
     }
 }
 
-Verdict worst(const std::vector<Check>& checks) {
+Verdict worst(const CheckList& checks) {
     Verdict v = Verdict::Unknown;
     for (const Check& c : checks) v = std::max(v, c.verdict);
     return v;

@@ -23,7 +23,7 @@ Check judge(Rule rule, double value, LimitTable::Found limit, Quantity quantity,
 struct Judge {
     const LimitTable& limits;
     std::uint64_t element;
-    std::vector<Check>& out;
+    CheckList& out;
     void operator()(LimitKind kind, double value, bool at_most, double scale = 0, double place = not_given) const {
         const auto found = limits.limit(kind, element);
         if (std::isnan(found.value)) return;
@@ -32,13 +32,11 @@ struct Judge {
     }
 };
 
-void pipe_checks(const Project& project, const LimitTable& limits, const EventResult& result, int node, std::vector<Check>& out) {
+void pipe_checks(const LimitTable& limits, const EventResult& result, int node, CheckList& out) {
     const Network& net = *result.network;
     const Node& n = net.nodes[static_cast<std::size_t>(node)];
     const NodeResult& r = result.nodes[static_cast<std::size_t>(node)];
-    const Pipe* pipe = project.pipes.find(n.pipe.value);
-    if (!pipe) return;
-    const Judge check{limits, pipe->id, out};
+    const Judge check{limits, n.pipe.value, out};
     const double top = height(n.section), q = r.flow.flow;
     const bool flows = q > 1e-12;
     if (!n.solvable) {
@@ -55,7 +53,7 @@ void pipe_checks(const Project& project, const LimitTable& limits, const EventRe
     check(LimitKind::LeastSlope, n.slope, false);
     check(LimitKind::MostSlope, n.slope, true);
     const Node& down = net.nodes[static_cast<std::size_t>(n.down)];
-    const double wall = pipe->wall;
+    const double wall = n.wall;
     // The rim of an outfall is often not given: cover is then judged at the upper end alone.
     const double cover_up = n.rim - (n.invert_up + top + wall);
     const double cover_down = down.kind == StructureKind::Outfall ? not_given : down.rim - (n.invert_down + top + wall);
@@ -64,12 +62,11 @@ void pipe_checks(const Project& project, const LimitTable& limits, const EventRe
     if (!out.empty() && out.back().rule == Rule::LeastSize && out.back().verdict == Verdict::Near) out.back().verdict = Verdict::Within;  // sizes come in steps
 }
 
-void structure_checks(const Project& project, const LimitTable& limits, const EventResult& result, int node, std::vector<Check>& out) {
+void structure_checks(const LimitTable& limits, const EventResult& result, int node, CheckList& out) {
     const Node& n = result.network->nodes[static_cast<std::size_t>(node)];
     const LevelResult& r = result.nodes[static_cast<std::size_t>(node)].level;
-    const Structure* s = project.structures.find(n.structure.value);
-    if (!s || n.down == no_node) return;
-    const Judge check{limits, s->id, out};
+    if (n.down == no_node) return;
+    const Judge check{limits, n.structure.value, out};
     const double freeboard = n.rim - r.level;
     check(LimitKind::LeastFreeboard, freeboard, false, 0, n.rim);
     Check flood{Rule::Flooding, r.level - n.rim, 0, Quantity::Length, true, Verdict::Unknown, false, n.rim};
@@ -89,7 +86,7 @@ struct Entering {
             largest_size[static_cast<std::size_t>(n.down)] = std::max(largest_size[static_cast<std::size_t>(n.down)], height(n.section));
         }
     }
-    void check(const Network& net, const LimitTable& limits, int node, std::vector<Check>& out) const {
+    void check(const Network& net, const LimitTable& limits, int node, CheckList& out) const {
         const auto i = static_cast<std::size_t>(node);
         const Node& n = net.nodes[i];
         if (!n.pipe || n.inflows == 0 || !n.solvable) return;
@@ -101,23 +98,25 @@ struct Entering {
     }
 };
 
-NodeChecks all_checks(const Project& project, const LimitTable& limits, const Entering& entering, const EventResult& result, int node) {
+NodeChecks all_checks(const LimitTable& limits, const Entering& entering, const EventResult& result, int node) {
     NodeChecks c;
-    if (result.network->nodes[static_cast<std::size_t>(node)].pipe) pipe_checks(project, limits, result, node, c.pipe);
+    if (result.network->nodes[static_cast<std::size_t>(node)].pipe) pipe_checks(limits, result, node, c.pipe);
     entering.check(*result.network, limits, node, c.pipe);
-    structure_checks(project, limits, result, node, c.structure);
+    structure_checks(limits, result, node, c.structure);
     return c;
 }
 
-/// Words for a check that is near or beyond.
-Finding finding_of(const Project& project, const UnitSet& u, const EventResult& result, int node, ElementRef element, const Check& c) {
-    const Node& n = result.network->nodes[static_cast<std::size_t>(node)];
-    const NodeResult& r = result.nodes[static_cast<std::size_t>(node)];
-    Finding f;
-    f.element = element;
-    f.event = result.event;
-    f.check = c;
-    f.severity = c.verdict == Verdict::Beyond ? Severity::Error : Severity::Warning;
+/// How far a check is beyond its limit, as a share of it (of a metre where the limit is 0).
+double exceedance(const Check& c) { return -c.margin() / (c.limit != 0 ? std::abs(c.limit) : 1); }
+
+}  // namespace
+
+void word(const Project& project, const EventResult& result, Finding& f) {
+    if (!f.title.empty() || f.node == no_node) return;
+    const UnitSet u = units_of(project);
+    const Check& c = f.check;
+    const Node& n = result.network->nodes[static_cast<std::size_t>(f.node)];
+    const NodeResult& r = result.nodes[static_cast<std::size_t>(f.node)];
     f.title = c.verdict == Verdict::Near ? near_name(c.rule) : rule_name(c.rule);
     const Quantity q = c.quantity;
     const std::string value = u.text(c.value, q), limit = u.text(c.limit, q), past = u.text(std::abs(c.margin()), q);
@@ -164,13 +163,26 @@ Finding finding_of(const Project& project, const UnitSet& u, const EventResult& 
             break;
     }
     if (c.exception) f.detail += " (its own limit)";
-    return f;
 }
 
-}  // namespace
+NodeChecks checks_of(const LimitTable& limits, const EventResult& result, int node) {
+    return all_checks(limits, Entering(*result.network), result, node);
+}
 
-NodeChecks checks_of(const Project& project, const LimitTable& limits, const EventResult& result, int node) {
-    return all_checks(project, limits, Entering(*result.network), result, node);
+std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& result) {
+    std::vector<FindingKey> keys;
+    const LimitTable limits(project);
+    const Entering entering(*result.network);
+    for (int i = 0; i < static_cast<int>(result.nodes.size()); ++i) {
+        const NodeChecks c = all_checks(limits, entering, result, i);
+        const Node& n = result.network->nodes[static_cast<std::size_t>(i)];
+        for (const Check& k : c.pipe)
+            if (k.verdict == Verdict::Beyond && k.rule != Rule::Data) keys.emplace_back(k.rule, ElementRef{Kind::Pipe, n.pipe.value}, result.event, std::string());
+        for (const Check& k : c.structure)
+            if (k.verdict == Verdict::Beyond) keys.emplace_back(k.rule, ElementRef{Kind::Structure, n.structure.value}, result.event, std::string());
+    }
+    std::sort(keys.begin(), keys.end());
+    return keys;
 }
 
 Review review(const Project& project, const EventResult& result) {
@@ -187,11 +199,10 @@ Review review(const Project& project, const EventResult& result) {
     int above_table = 0, below_table = 0, held = 0;
     double longest = 0, shortest = 1e300;
     int above_at = 0, below_at = 0, held_at = 0;
-    std::vector<std::string> names;
     for (int i = 0; i < static_cast<int>(net.nodes.size()); ++i) {
         const auto at = static_cast<std::size_t>(i);
         const Node& n = net.nodes[at];
-        const NodeChecks c = all_checks(project, limits, entering, result, i);
+        const NodeChecks c = all_checks(limits, entering, result, i);
         rev.verdicts[at] = {worst(c.pipe), worst(c.structure)};
         rev.verdict = std::max({rev.verdict, rev.verdicts[at].pipe, rev.verdicts[at].structure});
         bool flooded = false;
@@ -200,8 +211,13 @@ Review review(const Project& project, const EventResult& result) {
             for (const Check& k : *list) {
                 if (k.verdict < Verdict::Near || k.rule == Rule::Data) continue;
                 if (k.rule == Rule::LeastFreeboard && flooded) continue;  // said by the flooding itself
-                const ElementRef element = list == &c.pipe ? ElementRef{Kind::Pipe, n.pipe.value} : ElementRef{Kind::Structure, n.structure.value};
-                rev.findings.push_back(finding_of(project, units, result, i, element, k));
+                Finding f;
+                f.element = list == &c.pipe ? ElementRef{Kind::Pipe, n.pipe.value} : ElementRef{Kind::Structure, n.structure.value};
+                f.event = result.event;
+                f.check = k;
+                f.node = i;
+                f.severity = k.verdict == Verdict::Beyond ? Severity::Error : Severity::Warning;
+                rev.findings.push_back(std::move(f));
             }
         const FlowResult& f = result.nodes[at].flow;
         if (f.effective_area > 0 && !curve.empty()) {
@@ -218,6 +234,7 @@ Review review(const Project& project, const EventResult& result) {
         f.event = result.event;
         f.check.rule = rule;
         f.check.verdict = Verdict::Within;
+        f.check.value = f.check.limit = 0;
         f.title = rule_name(rule);
         f.detail = std::move(detail);
         f.remedy = std::move(remedy);
@@ -226,18 +243,10 @@ Review review(const Project& project, const EventResult& result) {
     if (above_table) note(Rule::OutsideTable, above_at, "time of concentration up to " + units.text(longest, Quantity::Duration) + ", " + std::to_string(above_table) + " structures above the longest duration: the line of the last two durations is extended", "Give the rain table a longer duration.");
     if (below_table) note(Rule::OutsideTable, below_at, "time of concentration down to " + units.text(shortest, Quantity::Duration) + ", " + std::to_string(below_table) + " structures below the shortest duration: the intensity is held at it", "Give the rain table a shorter duration, or raise the least time.");
     if (held) note(Rule::FlowHeld, held_at, std::to_string(held) + " pipes carry the flow of a pipe that enters, since their own rational flow is lower", "This is the setting \"Hold flow\"; the plain flow stands in the working.");
-    for (const Finding& f : rev.findings) names.push_back(element_name(project, f.element.kind, f.element.id));
-    std::vector<std::size_t> order(rev.findings.size());
-    for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
-    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
-        const Finding &x = rev.findings[a], &y = rev.findings[b];
-        return std::tuple(-static_cast<int>(x.severity), -static_cast<int>(stage_of(x.check.rule)), names[a], x.element.id, x.check.rule) <
-               std::tuple(-static_cast<int>(y.severity), -static_cast<int>(stage_of(y.check.rule)), names[b], y.element.id, y.check.rule);
+    std::sort(rev.findings.begin(), rev.findings.end(), [](const Finding& x, const Finding& y) {
+        return std::tuple(-static_cast<int>(x.severity), -static_cast<int>(stage_of(x.check.rule)), -exceedance(x.check), x.element, x.check.rule) <
+               std::tuple(-static_cast<int>(y.severity), -static_cast<int>(stage_of(y.check.rule)), -exceedance(y.check), y.element, y.check.rule);
     });
-    std::vector<Finding> sorted;
-    sorted.reserve(order.size());
-    for (const std::size_t i : order) sorted.push_back(std::move(rev.findings[i]));
-    rev.findings = std::move(sorted);
     return rev;
 }
 
@@ -257,9 +266,9 @@ ServiceLevel service_level(const Project& project, const std::vector<std::shared
     for (const auto& result : results) {
         level.events.push_back(result->event);
         NodeChecks c;
-        if (result->network->nodes[static_cast<std::size_t>(node)].pipe) pipe_checks(project, limits, *result, node, c.pipe);
-        structure_checks(project, limits, *result, node, c.structure);
-        const auto of = [](const std::vector<Check>& list, Rule rule) {
+        if (result->network->nodes[static_cast<std::size_t>(node)].pipe) pipe_checks(limits, *result, node, c.pipe);
+        structure_checks(limits, *result, node, c.structure);
+        const auto of = [](const CheckList& list, Rule rule) {
             for (const Check& k : list)
                 if (k.rule == rule) return k.verdict;
             return Verdict::Within;  // not held

@@ -63,30 +63,54 @@ class LimitTable {
     double near_share_;
 };
 
+/// A check that is near or beyond its limit, or a fault of the data. Words are made when they are asked for: thousands of
+/// findings cost no more than their numbers.
 struct Finding {
     Severity severity = Severity::Error;
     ElementRef element;
     EventId event;  ///< none for a fault of the data
     Check check;
-    std::string field, title, detail, remedy;
+    int node = no_node;  ///< of the result it was found in
+    std::string field, title, detail, remedy;  ///< of a check: empty until `word` is called
     /// The same finding in another solve has the same key.
-    [[nodiscard]] auto key() const { return std::tuple(check.rule, element, event, check.rule == Rule::Data ? title + field : std::string()); }
+    [[nodiscard]] std::tuple<Rule, ElementRef, EventId, std::string> key() const { return std::tuple(check.rule, element, event, check.rule == Rule::Data ? title + field : std::string()); }
 };
 
+/// A few checks, held without allocation.
+class CheckList {
+  public:
+    void push_back(const Check& c) { items_[count_++] = c; }
+    [[nodiscard]] Check& back() { return items_[count_ - 1]; }
+    [[nodiscard]] bool empty() const { return count_ == 0; }
+    [[nodiscard]] const Check* begin() const { return items_.data(); }
+    [[nodiscard]] const Check* end() const { return items_.data() + count_; }
+
+  private:
+    std::array<Check, 14> items_;
+    std::size_t count_ = 0;
+};
 /// All checks of a node's pipe and of its structure in one event.
 struct NodeChecks {
-    std::vector<Check> pipe, structure;
+    CheckList pipe, structure;
 };
-NodeChecks checks_of(const Project& project, const LimitTable& limits, const EventResult& result, int node);
+NodeChecks checks_of(const LimitTable& limits, const EventResult& result, int node);
 
-Verdict worst(const std::vector<Check>& checks);
+/// Fills in the words of a finding of this result; a finding that has them is left alone.
+void word(const Project& project, const EventResult& result, Finding& finding);
+
+/// Keys of all checks beyond their limits in one event, sorted. Unlike the findings, they hold freeboard beside flooding,
+/// so that a flood that falls to a lack of freeboard is no new fault.
+using FindingKey = std::tuple<Rule, ElementRef, EventId, std::string>;
+std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& result);
+
+Verdict worst(const CheckList& checks);
 
 /// Verdict per node for the plan: worst of the pipe's and of the structure's checks.
 struct NodeVerdict {
     Verdict pipe = Verdict::Unknown, structure = Verdict::Unknown;
 };
 
-/// The review of one event: verdicts for every node and the findings, worst first, then by element name.
+/// The review of one event: verdicts for every node and the findings, worst first: by severity, stage, and how far beyond.
 struct Review {
     EventId event;
     std::uint64_t revision = 0;
