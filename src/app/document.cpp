@@ -103,18 +103,24 @@ void Document::solve() {
     worker_.run([this, project = project_, revision = revision_, first = event_, solver = solver_, delay = solve_delay_](const std::stop_token& stop) {
         if (!wait_for(delay, stop)) return;
         const auto begin = std::chrono::steady_clock::now();
-        auto network = std::make_shared<const Network>(compile(project));
-        auto data = culvert::data_findings(project, *network);
-        QMetaObject::invokeMethod(this, [this, network, data = std::move(data), revision]() mutable {
-            if (revision != revision_) return;
-            network_ = std::move(network);
-            data_findings_ = std::move(data);
-            if (project_.events.empty()) { dimmed_ = false; age_.stop(); }
-            emit results_changed();
-        }, Qt::QueuedConnection);
+        const auto tell_data = [&](std::shared_ptr<const Network> network) {
+            auto data = culvert::data_findings(project, *network);
+            QMetaObject::invokeMethod(this, [this, network = std::move(network), data = std::move(data), revision]() mutable {
+                if (revision != revision_) return;
+                network_ = std::move(network);
+                data_findings_ = std::move(data);
+                if (project_.events.empty()) { dimmed_ = false; age_.stop(); emit results_changed(); }
+            }, Qt::QueuedConnection);
+        };
+        if (project.events.empty()) tell_data(std::make_shared<const Network>(compile(project)));
+        bool data_told = project.events.empty();
+        // The viewed event first, then the faults of the data, then the other events.
         solver->solve(project, revision, first, stop, [&](std::shared_ptr<const EventResult> result) {
-            Solved solved{result, std::make_shared<const Review>(culvert::review(project, *result))};
-            QMetaObject::invokeMethod(this, [this, solved = std::move(solved), revision]() mutable { take(std::move(solved), revision); }, Qt::QueuedConnection);
+            std::shared_ptr<const Network> network = result->network;
+            auto review = std::make_shared<const Review>(culvert::review(project, *result));
+            QMetaObject::invokeMethod(this, [this, solved = Solved{std::move(result), std::move(review)}, revision]() mutable { take(std::move(solved), revision); }, Qt::QueuedConnection);
+            if (!data_told) tell_data(std::move(network));
+            data_told = true;
         });
         if (stop.stop_requested()) return;
         const double ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();

@@ -244,14 +244,38 @@ class TestHydraulics : public QObject {
         const Barrel b{Box{1, 3}, 0.013, 100, 0.03, 2};
         const BarrelState st = state_of(b);
         QVERIFY(st.steep);
-        const double down = 2.6, x = jump_place(b, st, st.critical, down);
+        const double down = 2.6, x = find_jump(b, st, st.critical, subcritical_curve(b, st, down)).place;
         QVERIFY(x > 0 && x < 100);
         const double fast = supercritical_depth(b, st, st.critical, x), slow = subcritical_depth(b, st, down, 100 - x);
         QVERIFY(std::abs(momentum(b.section, fast, 2) - momentum(b.section, slow, 2)) < 1e-3);
         const double fr = 2 / fast / std::sqrt(gravity * fast);
         QVERIFY(std::abs(slow - fast / 2 * (std::sqrt(1 + 8 * fr * fr) - 1)) < 2e-3);
-        QCOMPARE(jump_place(b, st, st.critical, 0.3), 100.0);         // swept out
-        QCOMPARE(jump_place(b, st, st.critical, 9.0), 0.0);           // drowned
+        QCOMPARE(find_jump(b, st, st.critical, subcritical_curve(b, st, 0.3)).place, 100.0);         // swept out
+        QCOMPARE(find_jump(b, st, st.critical, subcritical_curve(b, st, 9.0)).place, 0.0);           // drowned
+    }
+    void jumps_of_random_barrels_balance() {
+        std::mt19937 random(31);
+        const auto uniform = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
+        int jumps = 0;
+        for (int i = 0; i < 3000; ++i) {
+            const double size = uniform(0.3, 1.5);
+            const Barrel b{i % 3 ? Section(Circular{size}) : Section(Box{size, size}), 0.013, uniform(10, 120), i % 2 ? uniform(0.01, 0.1) : uniform(-0.002, 0.004), std::exp(uniform(-5, 1))};
+            const BarrelState st = state_of(b);
+            const double up = st.steep ? st.critical : st.critical * uniform(0.3, 0.9), down = size * uniform(0.3, 4);
+            const SubcriticalCurve slow = subcritical_curve(b, st, down);
+            const Jump jump = find_jump(b, st, up, slow);
+            if (jump.place <= b.length - slow.reach + 1e-3 || jump.place >= b.length || jump.place <= 0) continue;
+            const double fast = supercritical_depth(b, st, up, jump.place), calm = subcritical_depth(b, st, down, b.length - jump.place);
+            if (std::isnan(fast) || std::isnan(calm)) continue;
+            ++jumps;
+            // Momentum changes sides within a quarter of a metre of the place.
+            const auto excess = [&](double x) { return momentum(b.section, supercritical_depth(b, st, up, x), b.flow) - momentum(b.section, subcritical_depth(b, st, down, b.length - x), b.flow); };
+            const double before = excess(std::max(jump.place - 0.25, b.length - slow.reach)), after = excess(std::min(jump.place + 0.25, b.length));
+            QVERIFY2(!(before < -1e-4) && !(after > 1e-4), qPrintable(QString("%1: S %2 Q %3 D %4 x %5 of %6: %7 %8").arg(i).arg(b.slope).arg(b.flow).arg(size).arg(jump.place).arg(b.length).arg(fast).arg(calm)));
+            QVERIFY(total_energy(b, fast, 0) >= total_energy(b, calm, 0) - 1e-4);  // a jump loses energy
+        }
+        qInfo("%d jumps", jumps);
+        QVERIFY(jumps > 200);
     }
     void idf_interpolates_in_log_log() {
         std::vector<double> d, i;

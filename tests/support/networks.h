@@ -100,7 +100,7 @@ inline Project random_project(const Recipe& recipe) {
 
 /// Many districts of 100 pipes each, sized as a designer would: three in four by their flow, the others a step too small.
 /// What a large project looks like; the cost of one element does not depend on how many districts there are.
-inline Project sized_project(int pipes, int events) {
+inline Project sized_project(int pipes, int events, bool awkward = false) {
     Project all = random_project({.pipes = 1, .seed = 11, .events = events});
     all.structures = {};
     all.pipes = {};
@@ -108,7 +108,7 @@ inline Project sized_project(int pipes, int events) {
     const double sizes[] = {0.3, 0.375, 0.45, 0.525, 0.6, 0.75, 0.9, 1.05, 1.2, 1.5, 1.8, 2.1};
     const int districts = (pipes + 99) / 100, side = static_cast<int>(std::ceil(std::sqrt(districts)));
     for (int d = 0; d < districts; ++d) {
-        Project part = random_project({.pipes = std::min(100, pipes - 100 * d), .seed = 100u + static_cast<unsigned>(d % 50) * 2 + 1, .events = 1});
+        Project part = random_project({.pipes = std::min(100, pipes - 100 * d), .seed = 100u + static_cast<unsigned>(d % 50) * 2 + 1, .events = 1, .awkward = awkward});
         const auto moved = [d](std::uint64_t id) { return id ? id + static_cast<std::uint64_t>(d) * 2000000011u : 0; };
         std::map<std::uint64_t, double> flow;  // a designer's estimate: 100 mm/h on all that drains here
         std::map<std::uint64_t, std::uint64_t> next;

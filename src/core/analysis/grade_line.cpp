@@ -98,6 +98,7 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         r.free_end = !(given > state.critical);
         r.slow_down = r.free_end ? state.critical : given;
         r.steep = state.steep;
+        r.critical = state.critical;
         bool entrance = false;
         if (state.steep && r.free_end) {
             r.head_up = state.critical;
@@ -106,6 +107,7 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
             const SubcriticalCurve curve = subcritical_curve(barrel, state, r.slow_down);
             r.head_up = curve.depth_up;
             r.full_length = curve.full_length;
+            r.reach = curve.reach;
             entrance = state.steep && curve.reach < n.length;
             if (entrance) r.head_up = state.critical;
             else if (curve.uniform_up) r.control = Control::Uniform;
@@ -133,14 +135,18 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         if (r.jump == -1 || (r.jump == 0 && !std::isnan(r.fast_up))) {
             const double flow = nodes[i].flow.flow;
             const Barrel barrel = barrel_of(n, flow);
-            const BarrelState state = state_of(barrel, nodes[i].flow.normal);
+            const BarrelState state = state_of(barrel, nodes[i].flow.normal, r.critical);
+            const double arrived = r.fast_up;
+            Jump jump{n.length, 0};
             if (r.free_end && state.steep) {
-                r.jump = n.length;
+                jump.fast_depth_down = supercritical_curve(barrel, state, arrived).depth_down;
                 r.slow_down = state.critical;
             } else {
-                r.jump = jump_place(barrel, state, r.fast_up, r.slow_down);
+                // On a drowned steep barrel, or a mild one, the curve reaches the entrance.
+                const bool reaches = r.reach >= n.length;
+                jump = find_jump(barrel, state, arrived, {r.slow_down, reaches ? r.head_up : state.critical, r.reach, r.full_length, false});
             }
-            const double arrived = r.fast_up;
+            r.jump = jump.place;
             if (r.jump <= 0) {
                 r.jump = 0;  // drowned to the entrance
                 r.fast_up = not_given;
@@ -153,7 +159,7 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
                     r.energy = r.level + velocity_head(r.velocity_up) * (1 + n.loss);
                 }
                 if (r.jump >= n.length) {
-                    r.head_down = supercritical_curve(barrel, state, arrived).depth_down;
+                    r.head_down = jump.fast_depth_down;
                     r.velocity_down = flow / wetted(n.section, r.head_down).area;
                     r.full_length = 0;
                 } else {

@@ -40,6 +40,8 @@ struct LevelResult {
     double velocity_up = 0, velocity_down = 0;
     double fast_up = not_given;   ///< depth of fast water at the entrance; NaN where none enters
     double slow_down = not_given; ///< depth at the downstream end of the curve controlled from there
+    double critical = 0;          ///< critical depth, m
+    double reach = 0;             ///< how far the curve controlled from downstream reaches up from there, m
     double jump = 0;              ///< end of the fast reach, m from the entrance; the length: fast throughout; 0: none
     double full_length = 0;       ///< length running full, m
     Control control = Control::Downstream;

@@ -35,6 +35,36 @@ Quadrature kronrod(F f, double a, double b) {
     return {k7 * half, std::abs((k7 - g3) * half)};
 }
 
+/// A curve as it was marched: knots with cubic pieces between them, for a search that asks for many depths.
+struct Trace {
+    static constexpr int most = 48;
+    std::array<double, most> u, x, rate;  ///< parameter, distance, dx/du
+    int count = 0;
+    void add(double at, double distance, double dx_du) {
+        if (count < most) { u[static_cast<std::size_t>(count)] = at; x[static_cast<std::size_t>(count)] = distance; rate[static_cast<std::size_t>(count)] = dx_du; ++count; }
+    }
+    [[nodiscard]] double parameter_at(double distance) const {
+        int i = 1;
+        while (i + 1 < count && x[static_cast<std::size_t>(i)] < distance) ++i;
+        const auto a = static_cast<std::size_t>(i - 1), b = static_cast<std::size_t>(i);
+        const double h = x[b] - x[a], du = u[b] - u[a];
+        if (!(h > 0)) return u[b];
+        // The distance is smooth in the parameter (its rate vanishes at the crown and at critical depth): a cubic, inverted.
+        const double target = std::clamp(distance - x[a], 0.0, h), m0 = rate[a] * du, m1 = rate[b] * du;
+        const double c2 = 3 * h - 2 * m0 - m1, c3 = m0 + m1 - 2 * h;
+        double low = 0, high = 1, t = target / h;
+        for (int k = 0; k < 12; ++k) {
+            const double error = t * (m0 + t * (c2 + t * c3)) - target;
+            (error > 0 ? high : low) = t;
+            double next = t - error / (m0 + t * (2 * c2 + 3 * t * c3));
+            if (!(next > low && next < high)) next = (low + high) / 2;
+            if (std::abs(next - t) < 1e-9) break;
+            t = next;
+        }
+        return u[a] + t * du;
+    }
+};
+
 struct Marched {
     double depth;     ///< where the march ended
     double distance;  ///< how far it came; less than asked where it met its target
@@ -44,8 +74,8 @@ struct Marched {
 template <class Shape>
 class March {
   public:
-    March(const Shape& shape, const Barrel& barrel, double sign)
-        : shape_(shape), slope_(barrel.slope), qn2_(barrel.flow * barrel.flow * barrel.n * barrel.n), q2g_(barrel.flow * barrel.flow / gravity), sign_(sign) {}
+    March(const Shape& shape, const Barrel& barrel, double sign, Trace* trace = nullptr)
+        : trace_(trace), shape_(shape), slope_(barrel.slope), qn2_(barrel.flow * barrel.flow * barrel.n * barrel.n), q2g_(barrel.flow * barrel.flow / gravity), sign_(sign) {}
 
     /// dx/ds
     [[nodiscard]] double rate(double s) const {
@@ -61,7 +91,7 @@ class March {
     /// Towards a depth that is met at a finite distance.
     [[nodiscard]] Marched to(double s0, double s1, double length) const {
         const auto f = [this](double u) { return rate(u); };
-        return run(f, s0, s1, s1 - s0, length, [this](double u) { return shape_.depth(u); });
+        return run(f, s0, s1, trace_ ? (s1 - s0) / 6 : s1 - s0, length, [this](double u) { return shape_.depth(u); });
     }
 
     /// Towards normal depth, which is met at infinity: u = ln of what is left of the way in s.
@@ -78,11 +108,14 @@ class March {
     }
 
   private:
+    Trace* trace_;
+
     template <class F, class Depth>
     [[nodiscard]] Marched run(F f, double u0, double u1, double step, double length, Depth depth) const {
         double u = u0, x = 0;
         const double direction = u1 > u0 ? 1 : -1;
         if (u0 == u1) return {depth(u0), 0};
+        if (trace_) trace_->add(u, 0, f(u));
         for (int panels = 0; panels < 400; ++panels) {
             double next = u + step;
             if ((next - u1) * direction >= 0) next = u1;
@@ -92,11 +125,12 @@ class March {
                 step = (next - u) / 2;
                 continue;
             }
+            if (trace_) trace_->add(next, x + q.value, f(next));
             if (x + q.value >= length) return {depth(within(f, u, next, q.value, length - x)), length};
             x += q.value;
             u = next;
             if (u == u1) break;
-            if (q.error < 1e-4 * scale) step *= 2;
+            if (q.error < 1e-4 * scale && (!trace_ || std::abs(step) < 1)) step *= 2;
         }
         return {depth(u), x};
     }
@@ -129,7 +163,7 @@ class March {
             if (!(next >= low && next <= high)) next = (low + high) / 2;
             const double moved = std::abs(next - t);
             t = next;
-            if (moved < 3e-7) break;
+            if (moved < 3e-4) break;  // quadratic: what is left is below 1e-7 of the panel
         }
         return a + width * t;
     }
@@ -143,8 +177,8 @@ class March {
 
 /// Free-surface march upstream from depth y0 >= critical. Returns where it ended: the length, the crown, or critical depth.
 template <class Shape>
-Marched march_up(const Shape& shape, const Barrel& b, const BarrelState& st, double y0, double length) {
-    const March<Shape> march(shape, b, -1);
+Marched march_up(const Shape& shape, const Barrel& b, const BarrelState& st, double y0, double length, Trace* trace = nullptr) {
+    const March<Shape> march(shape, b, -1, trace);
     const double s0 = shape.parameter(y0), top = shape.height();
     if (std::isfinite(st.normal)) {
         if (std::abs(y0 - st.normal) < 1e-9) return {st.normal, length};
@@ -185,9 +219,9 @@ Walk walk_up(const Shape& shape, const Barrel& b, const BarrelState& st, double 
 }
 
 template <class Shape>
-Marched walk_down(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up, double length) {
+Marched walk_down(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up, double length, Trace* trace = nullptr) {
     const double y = std::min(depth_up, st.critical);
-    const March<Shape> march(shape, b, +1);
+    const March<Shape> march(shape, b, +1, trace);
     if (st.steep) {
         if (std::abs(y - st.normal) < 1e-9) return {st.normal, length};
         return march.towards(shape.parameter(y), shape.parameter(st.normal), length);
@@ -197,10 +231,11 @@ Marched walk_down(const Shape& shape, const Barrel& b, const BarrelState& st, do
 
 }  // namespace
 
-BarrelState state_of(const Barrel& b, double normal) {
+BarrelState state_of(const Barrel& b, double normal) { return state_of(b, normal, critical_depth(b.section, b.flow)); }
+BarrelState state_of(const Barrel& b, double normal, double critical) {
     BarrelState st{};
     st.normal = normal;
-    st.critical = critical_depth(b.section, b.flow);
+    st.critical = critical;
     const double k = full_conveyance(b.section, b.n);
     st.friction_full = b.flow * b.flow / (k * k);
     st.upper_normal = std::isfinite(normal) && st.friction_full > b.slope ? upper_normal_depth(b.section, b.n, b.slope, b.flow) : height(b.section);
@@ -235,33 +270,87 @@ double supercritical_depth(const Barrel& b, const BarrelState& st, double depth_
     return m.distance >= distance * (1 - 1e-12) ? m.depth : none;
 }
 
-double jump_place(const Barrel& b, const BarrelState& st, double depth_up, double depth_down) {
-    // Both curves exist between `low` and `high`; momentum of the fast side over the slow side falls along the barrel.
-    const SubcriticalCurve slow = subcritical_curve(b, st, depth_down);
-    const SupercriticalCurve fast = supercritical_curve(b, st, depth_up);
-    const double low0 = b.length - slow.reach, high0 = fast.reach;
-    if (low0 >= high0) return high0 >= b.length ? b.length : high0;
-    const auto excess = [&](double x) {
-        const double yf = x >= high0 ? fast.depth_down : (x <= 0 ? std::min(depth_up, st.critical) : supercritical_depth(b, st, depth_up, x));
-        const double ys = x <= low0 ? slow.depth_up : (x >= b.length ? slow.depth_down : subcritical_depth(b, st, depth_down, b.length - x));
-        return momentum(b.section, yf, b.flow) - momentum(b.section, ys, b.flow);
+namespace {
+
+/// Depth at the parameter a trace gives: the logarithm of the distance to normal depth, or the shape's own parameter.
+template <class Shape>
+double traced_depth(const Shape& shape, const Trace& trace, double distance, bool towards_normal, double s0, double normal) {
+    const double u = trace.parameter_at(distance);
+    if (!towards_normal) return shape.depth(u);
+    const double sn = shape.parameter(normal);
+    return shape.depth(sn + (s0 - sn) * std::exp(u));
+}
+
+template <class Shape>
+Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up, const SubcriticalCurve& slow) {
+    const double y_fast0 = std::min(depth_up, st.critical), top = shape.height(), length = b.length;
+    Trace fast_trace;
+    const Marched fast = walk_down(shape, b, st, y_fast0, length, &fast_trace);
+    const double low0 = length - slow.reach, high0 = std::min(fast.distance, length);
+    if (low0 >= high0) return {high0 >= length ? length : high0, fast.depth};
+    const auto m = [&](double y) { return momentum(b.section, y, b.flow); };
+    const auto exact_slow = [&](double x) { return x >= length ? slow.depth_down : (x <= low0 ? slow.depth_up : walk_up(shape, b, st, slow.depth_down, length - x).depth); };
+    const auto exact_fast = [&](double x) { return x >= high0 ? fast.depth : (x <= 0 ? y_fast0 : walk_down(shape, b, st, y_fast0, x).depth); };
+    // Swept out, or drowned, is seen at the ends.
+    double high = high0, f_high = m(exact_fast(high0)) - m(exact_slow(high0));
+    if (f_high >= 0) return {high0, fast.depth};
+    double low = low0, f_low = m(exact_fast(low0)) - m(exact_slow(low0));
+    const double f_low0 = f_low, f_high0 = f_high;
+    if (f_low <= 0) return {low0 <= 0 ? 0 : low0, fast.depth};
+    // The slow curve: a full part, then a free one that is traced.
+    const double excess = st.friction_full - b.slope;
+    double y_free = slow.depth_down, full = 0;
+    Trace slow_trace;
+    if (y_free >= top) {
+        full = excess >= 0 ? length : std::min((y_free - top) / -excess, length);
+        y_free = top;
+    }
+    const bool free_part = full < slow.reach && !(st.critical >= top);
+    if (free_part) (void)march_up(shape, b, st, y_free, slow.reach - full, &slow_trace);
+    const bool fast_to_normal = st.steep, slow_to_normal = free_part && !st.steep && std::isfinite(st.normal) && y_free < st.upper_normal;
+    const double s_fast = shape.parameter(y_fast0), s_slow = shape.parameter(y_free);
+    const auto slow_at = [&](double x) {
+        const double back = length - x;
+        if (back <= full || slow_trace.count < 2) return back <= full ? slow.depth_down + excess * back : y_free;
+        if (back - full > slow_trace.x[static_cast<std::size_t>(slow_trace.count - 1)]) return exact_slow(x);  // full again above the traced part
+        return traced_depth(shape, slow_trace, back - full, slow_to_normal, s_slow, st.normal);
     };
-    double low = low0, high = high0, f_low = excess(low), f_high = excess(high);
-    if (f_low <= 0) return low0 <= 0 ? 0 : low0;
-    if (f_high >= 0) return high0;
-    for (int i = 0; i < 40 && high - low > 1e-4; ++i) {  // Illinois: regula falsi that halves a value kept twice
-        double x = (low * f_high - high * f_low) / (f_high - f_low);
-        if (!(x > low && x < high)) x = (low + high) / 2;
-        const double f = excess(x);
-        if (f > 0) {
-            if (i > 0) f_high /= 2;
-            low = x, f_low = f;
+    const auto fast_at = [&](double x) { return fast_trace.count < 2 ? y_fast0 : traced_depth(shape, fast_trace, x, fast_to_normal, s_fast, st.normal); };
+    // Illinois: regula falsi that halves a value kept twice, on the traced curves.
+    double place = low, f_place = f_low;
+    int side = 0;
+    for (int i = 0; i < 40 && high - low > 1e-3; ++i) {
+        place = (low * f_high - high * f_low) / (f_high - f_low);
+        if (!(place > low && place < high)) place = (low + high) / 2;
+        f_place = m(fast_at(place)) - m(slow_at(place));
+        if (std::abs(f_place) < 1e-5 * (f_low0 - f_high0)) break;
+        if (f_place > 0) {
+            low = place, f_low = f_place;
+            if (side == 1) f_high /= 2;
+            side = 1;
         } else {
-            if (i > 0) f_low /= 2;
-            high = x, f_high = f;
+            high = place, f_high = f_place;
+            if (side == -1) f_low /= 2;
+            side = -1;
         }
     }
-    return (low + high) / 2;
+    // A step of Newton's on the exact curves, with the slope of the traced ones; more only where the first was long.
+    for (int i = 0; i < 4; ++i) {
+        const double error = m(exact_fast(place)) - m(exact_slow(place));
+        const double h = std::min(0.05, 0.01 * (high0 - low0)), a = std::max(place - h, low0), c = std::min(place + h, high0);
+        const double slope = ((m(fast_at(c)) - m(slow_at(c))) - (m(fast_at(a)) - m(slow_at(a)))) / (c - a);
+        if (!(slope < 0)) break;
+        const double before = place;
+        place = std::clamp(place - error / slope, low0, high0);
+        if (std::abs(place - before) < 0.1) break;
+    }
+    return {place, fast.depth};
+}
+
+}  // namespace
+
+Jump find_jump(const Barrel& b, const BarrelState& st, double depth_up, const SubcriticalCurve& slow) {
+    return std::visit([&](const auto& s) { return find_jump_in(shape(s), b, st, depth_up, slow); }, b.section);
 }
 
 std::vector<ProfilePoint> barrel_profile(const Barrel& b, const BarrelState& st, double depth_up_super, double depth_down, double jump, int points) {

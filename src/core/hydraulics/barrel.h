@@ -38,6 +38,8 @@ struct BarrelState {
 BarrelState state_of(const Barrel& barrel);
 /// The same with the normal depth already at hand (the flows stage finds it for the travel time).
 BarrelState state_of(const Barrel& barrel, double normal);
+/// The same with normal and critical depth at hand.
+BarrelState state_of(const Barrel& barrel, double normal, double critical);
 
 /// The curve that is controlled from downstream, seen from its upstream end.
 struct SubcriticalCurve {
@@ -64,16 +66,20 @@ SupercriticalCurve supercritical_curve(const Barrel& barrel, const BarrelState& 
 /// Depth on the upstream-controlled curve at a distance from the upstream end; NaN beyond its reach.
 double supercritical_depth(const Barrel& barrel, const BarrelState& state, double depth_up, double distance);
 
-/// Where the two curves have equal momentum, m from the upstream end.
-/// 0: the barrel is drowned to its entrance; the length: the jump is swept out downstream.
-double jump_place(const Barrel& barrel, const BarrelState& state, double depth_up, double depth_down);
+struct Jump {
+    double place;            ///< m from the upstream end; 0: drowned to the entrance; the length: swept out downstream
+    double fast_depth_down;  ///< of the fast curve at the downstream end, or where it ends
+};
+/// Where the fast curve from `depth_up` and the slow one have equal momentum.
+/// @param slow  as subcritical_curve gave it
+Jump find_jump(const Barrel& barrel, const BarrelState& state, double depth_up, const SubcriticalCurve& slow);
 
 struct ProfilePoint {
     double x;      ///< from the upstream end, m
     double depth;  ///< water depth or pressure head above the invert, m
     double velocity;
 };
-/// The whole profile for drawing: `depth_up_super` NaN where no supercritical flow enters; `jump` as jump_place gave it.
+/// The whole profile for drawing: `depth_up_super` NaN where no supercritical flow enters; `jump` as find_jump placed it.
 std::vector<ProfilePoint> barrel_profile(const Barrel& barrel, const BarrelState& state, double depth_up_super, double depth_down,
                                          double jump, int points = 24);
 

@@ -177,6 +177,12 @@ double depth_of_energy(const Section& section, double energy, double flow, bool 
 }
 
 double momentum(const Section& section, double depth, double flow) {
+    if (const auto* circle = std::get_if<Circular>(&section); circle && depth > 0) {  // in one go: this is asked often
+        const double d = circle->diameter, y = std::min(depth, d), phi = CircleShape{d}.parameter(y), sine = std::sin(phi);
+        const double a = d * d / 4 * (phi > 0.3 ? phi - sine * std::cos(phi) : segment(phi));
+        const double moment = phi < 0.05 ? 0.4 * y * a : a * (y - d / 2) + d * d * d / 12 * sine * sine * sine;
+        return flow * flow / (gravity * a) + moment + a * std::max(depth - d, 0.0);
+    }
     const double y = std::min(depth, height(section)), a = wetted(section, y).area;
     if (a <= 0) return 0;
     const double pressure = std::max(depth - height(section), 0.0);
