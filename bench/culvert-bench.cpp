@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Costs per element, ratios to a frozen reference kernel, growth from 1,000 to 100,000 pipes, and the interface's times.
+// Costs per element, ratios to a frozen reference kernel, growth from 1,000 to 100,000 pipes, and the interface's
+// times.
 //   culvert-bench            all
 //   culvert-bench core       without the interface
 #include <QApplication>
@@ -12,11 +13,11 @@
 #include <cstring>
 #include <numbers>
 
+#include "../tests/support/networks.h"
 #include "app/main_window.h"
 #include "app/theme.h"
 #include "core/design/design.h"
 #include "exchange/project_file.h"
-#include "../tests/support/networks.h"
 
 namespace {
 
@@ -28,7 +29,8 @@ double reference_normal_depth(double d, double n, double slope, double flow) {
     const double target = flow * n / std::sqrt(slope);
     double low = 1e-9 * d, high = 0.938 * d, y = 0.5 * d;
     for (int i = 0; i < 60; ++i) {
-        const double theta = 2 * std::acos(1 - 2 * y / d), a = d * d / 8 * (theta - std::sin(theta)), p = d * theta / 2, t = d * std::sin(theta / 2);
+        const double theta = 2 * std::acos(1 - 2 * y / d), a = d * d / 8 * (theta - std::sin(theta)), p = d * theta / 2,
+                     t = d * std::sin(theta / 2);
         const double value = std::pow(a, 5.0 / 3) / std::pow(p, 2.0 / 3) - target;
         const double dp = 2 / std::sin(theta / 2);
         const double derivative = (value + target) * (5.0 / 3 * t / a - 2.0 / 3 * dp / p);
@@ -62,14 +64,23 @@ double timed(F f, double at_least_us = 3e5) {
 double reference_us() {
     volatile double sink = 0;
     return timed([&] {
-        for (int i = 0; i < 1000; ++i) sink = sink + reference_normal_depth(0.45, 0.013, 0.002 + 1e-5 * (i % 400), 0.02 + 1e-4 * (i % 900));
-    }) / 1000;
+               for (int i = 0; i < 1000; ++i)
+                   sink = sink + reference_normal_depth(0.45, 0.013, 0.002 + 1e-5 * (i % 400), 0.02 + 1e-4 * (i % 900));
+           }) /
+           1000;
 }
 
 void core(double reference, bool awkward) {
-    std::printf("\n%s\n", awkward ? "awkward districts: a quarter of the pipes jump, adverse and drowned ones, joints, boxes, undersized pipes" : "districts as designed: 100 pipes each, three in four sized by their flow, the others a step too small");
-    std::printf("%8s %11s %11s %9s %11s %9s %11s %11s %11s %13s\n", "pipes", "compile", "rational", "ratio", "grade line", "ratio", "edit", "review", "save+load", "bytes");
-    std::printf("%8s %11s %11s %9s %11s %9s %11s %11s %11s %13s\n", "", "us/pipe", "us/pipe/ev", "to ref", "us/pipe/ev", "to ref", "us", "us/pipe/ev", "us/pipe", "/pipe/event");
+    std::printf(
+        "\n%s\n",
+        awkward
+            ? "awkward districts: a quarter of the pipes jump, adverse and drowned ones, joints, boxes, undersized "
+              "pipes"
+            : "districts as designed: 100 pipes each, three in four sized by their flow, the others a step too small");
+    std::printf("%8s %11s %11s %9s %11s %9s %11s %11s %11s %13s\n", "pipes", "compile", "rational", "ratio",
+                "grade line", "ratio", "edit", "review", "save+load", "bytes");
+    std::printf("%8s %11s %11s %9s %11s %9s %11s %11s %11s %13s\n", "", "us/pipe", "us/pipe/ev", "to ref", "us/pipe/ev",
+                "to ref", "us", "us/pipe/ev", "us/pipe", "/pipe/event");
     double first_grade = 0, first_flow = 0;
     for (const int pipes : {1000, 10000, 100000}) {
         const Project project = testing::sized_project(pipes, 1, awkward);
@@ -91,9 +102,16 @@ void core(double reference, bool awkward) {
             apply(edited, e.take());
         });
         const double file_us = timed([&] { (void)read_project(write_project(project)); }) / per;
-        if (pipes == 1000) { first_grade = grade_us; first_flow = flow_us; }
-        std::printf("%8d %11.3f %11.3f %9.2f %11.3f %9.2f %11.1f %11.3f %11.2f %13zu\n", pipes, compile_us / per, flow_us, flow_us / reference, grade_us, grade_us / reference, edit_us, review_us, file_us, sizeof(NodeResult));
-        if (pipes == 100000) std::printf("growth from 1,000 to 100,000 pipes: rational x %.2f, grade line x %.2f per pipe\n", flow_us / first_flow, grade_us / first_grade);
+        if (pipes == 1000) {
+            first_grade = grade_us;
+            first_flow = flow_us;
+        }
+        std::printf("%8d %11.3f %11.3f %9.2f %11.3f %9.2f %11.1f %11.3f %11.2f %13zu\n", pipes, compile_us / per,
+                    flow_us, flow_us / reference, grade_us, grade_us / reference, edit_us, review_us, file_us,
+                    sizeof(NodeResult));
+        if (pipes == 100000)
+            std::printf("growth from 1,000 to 100,000 pipes: rational x %.2f, grade line x %.2f per pipe\n",
+                        flow_us / first_flow, grade_us / first_grade);
     }
     if (awkward) return;
     const Project project = testing::sized_project(10000, 6);
@@ -113,7 +131,10 @@ void core(double reference, bool awkward) {
         kept = 0;
         for (const auto& r : warm.solve(p, 0)) kept += r->nodes.size() - r->recomputed;
     });
-    std::printf("1,000 pipes, 6 events: solved from nothing in %.1f ms, after one edit in %.1f ms (%zu of 6,006 grade lines kept)\n", cold / 1000, incremental / 1000, kept);
+    std::printf(
+        "1,000 pipes, 6 events: solved from nothing in %.1f ms, after one edit in %.1f ms (%zu of 6,006 grade lines "
+        "kept)\n",
+        cold / 1000, incremental / 1000, kept);
 }
 
 void interface() {
@@ -131,7 +152,8 @@ void interface() {
     const auto settle = [&] {
         QElapsedTimer t;
         t.start();
-        while ((!document.current() || document.all_results().empty()) && t.elapsed() < 60000) QApplication::processEvents(QEventLoop::AllEvents, 5);
+        while ((!document.current() || document.all_results().empty()) && t.elapsed() < 60000)
+            QApplication::processEvents(QEventLoop::AllEvents, 5);
         t.restart();
         while (t.elapsed() < 400) QApplication::processEvents(QEventLoop::AllEvents, 5);
     };
@@ -144,16 +166,25 @@ void interface() {
             const auto& s = plan->scene().structures();
             const QPointF at = s[s.size() / 2].at;
             for (int i = 0; i < 60; ++i) {
-                const QRectF view(plan->to_metres({0, static_cast<double>(plan->height())}), plan->to_metres({static_cast<double>(plan->width()), 0}));
+                const QRectF view(plan->to_metres({0, static_cast<double>(plan->height())}),
+                                  plan->to_metres({static_cast<double>(plan->width()), 0}));
                 if (static_cast<double>(plan->scene().pipes_in(view.normalized()).size()) <= zoom_to) break;
                 plan->zoom_at(plan->to_screen(at), 1.2);
             }
         }
-        const QRectF view(plan->to_metres({0, static_cast<double>(plan->height())}), plan->to_metres({static_cast<double>(plan->width()), 0}));
+        const QRectF view(plan->to_metres({0, static_cast<double>(plan->height())}),
+                          plan->to_metres({static_cast<double>(plan->width()), 0}));
         QPixmap picture(plan->size());
-        const double frame = timed([&] { QPainter p(&picture); plan->render_frame(p); });
-        const double pan = timed([&] { QPainter p(&picture); plan->paint_cached(p); });
-        std::printf("%s: %zu in view, %.1f ms a frame; a step of a pan %.2f ms\n", what, plan->scene().pipes_in(view.normalized()).size(), frame / 1000, pan / 1000);
+        const double frame = timed([&] {
+            QPainter p(&picture);
+            plan->render_frame(p);
+        });
+        const double pan = timed([&] {
+            QPainter p(&picture);
+            plan->paint_cached(p);
+        });
+        std::printf("%s: %zu in view, %.1f ms a frame; a step of a pan %.2f ms\n", what,
+                    plan->scene().pipes_in(view.normalized()).size(), frame / 1000, pan / 1000);
     };
     plan_frames(10000, "plan, 10,000 pipes all in view", 0);
     plan_frames(100000, "plan, some 1,000 in view of 100,000", 1000);
@@ -167,13 +198,15 @@ void interface() {
         t.start();
         document.commit(step_size(document.project(), {document.selected().id}, i % 2 ? -1 : +1));
         const double committed = static_cast<double>(t.nsecsElapsed()) / 1e6;
-        while (window.profile()->painted_revision() != document.revision() && t.elapsed() < 5000) QApplication::processEvents(QEventLoop::AllEvents, 1);
+        while (window.profile()->painted_revision() != document.revision() && t.elapsed() < 5000)
+            QApplication::processEvents(QEventLoop::AllEvents, 1);
         times.push_back(static_cast<double>(t.nsecsElapsed()) / 1e6);
         if (i == 20) std::printf("last edit: %.1f ms of it in the commit itself\n", committed);
         settle();
     }
     std::sort(times.begin(), times.end());
-    std::printf("edit to repainted profile, 1,000 pipes, 6 events: median %.1f ms, worst %.1f ms\n", times[10], times[20]);
+    std::printf("edit to repainted profile, 1,000 pipes, 6 events: median %.1f ms, worst %.1f ms\n", times[10],
+                times[20]);
 }
 
 }  // namespace
@@ -184,7 +217,10 @@ int main(int argc, char** argv) {
     QStandardPaths::setTestModeEnabled(true);
     const double reference = reference_us();
     std::printf("reference kernel (circular normal depth): %.3f us\n", reference);
-    if (argc < 2 || std::strcmp(argv[1], "ui") != 0) { core(reference, false); core(reference, true); }
+    if (argc < 2 || std::strcmp(argv[1], "ui") != 0) {
+        core(reference, false);
+        core(reference, true);
+    }
     if (argc < 2 || std::strcmp(argv[1], "core") != 0) interface();
     return 0;
 }

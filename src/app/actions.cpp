@@ -3,11 +3,13 @@
 
 namespace culvert::app {
 
-QAction* Actions::add(const QString& id, const QString& words, const QString& help, const QKeySequence& shortcut, std::function<void()> run, std::function<bool()> enabled) {
+QAction* Actions::add(const QString& id, const QString& words, const QString& help, const QKeySequence& shortcut,
+                      std::function<void()> run, std::function<bool()> enabled) {
     auto* action = new QAction(words, window_);
     action->setObjectName(id);
     action->setShortcut(shortcut);
-    action->setToolTip(help + (shortcut.isEmpty() ? QString() : " (" + shortcut.toString(QKeySequence::NativeText) + ")"));
+    action->setToolTip(help +
+                       (shortcut.isEmpty() ? QString() : " (" + shortcut.toString(QKeySequence::NativeText) + ")"));
     action->setStatusTip(help);
     connect(action, &QAction::triggered, this, [run = std::move(run)] { run(); });
     window_->addAction(action);

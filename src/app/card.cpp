@@ -51,7 +51,10 @@ bool Canvas::event(QEvent* e) {
     if (e->type() == QEvent::ToolTip) {
         auto* help = static_cast<QHelpEvent*>(e);
         for (const Place& place : places_)
-            if (!place.tip.isEmpty() && place.rect.contains(help->pos())) { QToolTip::showText(help->globalPos(), place.tip, this); return true; }
+            if (!place.tip.isEmpty() && place.rect.contains(help->pos())) {
+                QToolTip::showText(help->globalPos(), place.tip, this);
+                return true;
+            }
         QToolTip::hideText();
         return true;
     }
@@ -111,7 +114,10 @@ QString Card::signature() const {
 
 void Card::rebuild() {
     const QString now = signature();
-    if (now == built_) { refresh(); return; }
+    if (now == built_) {
+        refresh();
+        return;
+    }
     // What has the focus is kept where the same field stands in the new card.
     QString focus;
     if (QWidget* w = QApplication::focusWidget(); w && content_ && content_->isAncestorOf(w)) focus = w->objectName();
@@ -188,7 +194,9 @@ void Card::many_card() {
     for (const ElementRef e : document_.selection()) ++counts[static_cast<std::size_t>(e.kind)];
     QString what;
     for (std::size_t k = 0; k < kind_count; ++k)
-        if (counts[k]) what += (what.isEmpty() ? "" : ", ") + QString::number(counts[k]) + " " + text(table_name(static_cast<Kind>(k)));
+        if (counts[k])
+            what += (what.isEmpty() ? "" : ", ") + QString::number(counts[k]) + " " +
+                    text(table_name(static_cast<Kind>(k)));
     add_heading(QString::number(document_.selection().size()) + " selected", what);
     add_canvas("list", [this](QPainter& p, double width, std::vector<Canvas::Place>& places) {
         double y = 0;
@@ -211,9 +219,12 @@ void Card::project_card() {
     add_heading(s.title.empty() ? "New project" : text(s.title), text(s.place));
     for (const char* key : {"title", "place", "system", "display"}) add_field(Kind::Settings, settings_id, key);
     add_title("Method");
-    for (const char* key : {"least_time", "uplift", "travel_velocity", "capacity_basis", "flooded_level", "loss_inlet", "loss_manhole"}) add_field(Kind::Settings, settings_id, key);
+    for (const char* key :
+         {"least_time", "uplift", "travel_velocity", "capacity_basis", "flooded_level", "loss_inlet", "loss_manhole"})
+        add_field(Kind::Settings, settings_id, key);
     add_title("New pipes and structures");
-    for (const char* key : {"default_size", "default_slope", "default_cover", "default_drop", "default_rim"}) add_field(Kind::Settings, settings_id, key);
+    for (const char* key : {"default_size", "default_slope", "default_cover", "default_drop", "default_rim"})
+        add_field(Kind::Settings, settings_id, key);
 }
 
 void Card::catchment_card(std::uint64_t id) {
@@ -247,7 +258,8 @@ void Card::catchment_card(std::uint64_t id) {
         add_canvas("measured", [this, measured](QPainter& p, double, auto&) {
             p.setPen(theme().quiet);
             p.setFont(lettering(8.5));
-            p.drawText(QPointF(0, 14), "measured from its outline: " + text(document_.units().text(measured, Quantity::Area)));
+            p.drawText(QPointF(0, 14),
+                       "measured from its outline: " + text(document_.units().text(measured, Quantity::Area)));
             return 20.0;
         });
     }
@@ -264,7 +276,9 @@ void Card::structure_card(std::uint64_t id) {
     for (const char* key : {"name", "kind", "rim"}) add_field(Kind::Structure, id, key);
     if (s->kind == static_cast<int>(StructureKind::Outfall)) {
         add_field(Kind::Structure, id, "tailwater");
-        if (s->tailwater == static_cast<int>(Tailwater::Level) || s->tailwater == static_cast<int>(Tailwater::MeanOfCriticalAndCrown)) add_field(Kind::Structure, id, "tailwater_level");
+        if (s->tailwater == static_cast<int>(Tailwater::Level) ||
+            s->tailwater == static_cast<int>(Tailwater::MeanOfCriticalAndCrown))
+            add_field(Kind::Structure, id, "tailwater_level");
         return;
     }
     for (const char* key : {"known_flow", "loss"}) add_field(Kind::Structure, id, key);
@@ -274,7 +288,8 @@ void Card::structure_card(std::uint64_t id) {
         drained = true;
         add_title("Drains here: " + text(c.name));
         for (const char* key : {"area", "coefficient", "time"}) add_field(Kind::Catchment, c.id, key);
-        const bool covers = std::any_of(document_.project().land_covers.begin(), document_.project().land_covers.end(), [&](const LandCover& l) { return l.catchment.value == c.id; });
+        const bool covers = std::any_of(document_.project().land_covers.begin(), document_.project().land_covers.end(),
+                                        [&](const LandCover& l) { return l.catchment.value == c.id; });
         if (covers)
             add_canvas("covers", [](QPainter& p, double, auto&) {
                 p.setPen(theme().near);

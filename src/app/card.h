@@ -10,7 +10,8 @@
 
 namespace culvert::app {
 
-/// A painted part of the card. `draw` paints for a width and returns the height it takes; places it names are clickable.
+/// A painted part of the card. `draw` paints for a width and returns the height it takes; places it names are
+/// clickable.
 class Canvas : public QWidget {
     Q_OBJECT
   public:
@@ -64,7 +65,7 @@ class Card : public QScrollArea {
     void add_verdicts();
     void add_budget();
     void add_service();
-    [[nodiscard]] int node() const;  ///< of the selected pipe or structure in the viewed result
+    [[nodiscard]] int node() const;           ///< of the selected pipe or structure in the viewed result
     [[nodiscard]] QString signature() const;  ///< what decides whether the card must be built anew
 
     Document& document_;

@@ -14,8 +14,10 @@ namespace {
 
 QString limit_label(Rule rule) {
     switch (rule) {
-        case Rule::LeastVelocity: case Rule::MostVelocity: return "Velocity";
-        case Rule::LeastSlope: case Rule::MostSlope: return "Slope";
+        case Rule::LeastVelocity:
+        case Rule::MostVelocity: return "Velocity";
+        case Rule::LeastSlope:
+        case Rule::MostSlope: return "Slope";
         case Rule::LeastCover: return "Cover";
         case Rule::MostDepth: return "Depth";
         case Rule::MostFlowRatio: return "Flow ratio";
@@ -41,13 +43,16 @@ std::vector<Bar> bars_of(const CheckList& checks, const UnitSet& u) {
         const QString label = limit_label(c.rule);
         if (label.isEmpty() || c.rule == Rule::LeastSize) continue;
         const auto same = std::find_if(bars.begin(), bars.end(), [&](const Bar& b) { return b.label == label; });
-        Bar& bar = same == bars.end() ? bars.emplace_back(Bar{label, {}, {}, c.value, not_given, not_given, Verdict::Unknown}) : *same;
+        Bar& bar = same == bars.end()
+                       ? bars.emplace_back(Bar{label, {}, {}, c.value, not_given, not_given, Verdict::Unknown})
+                       : *same;
         (c.at_most ? bar.high : bar.low) = c.limit;
         bar.verdict = std::max(bar.verdict, c.verdict);
         bar.value = text(u.text(c.value, c.quantity));
         if (c.rule == Rule::MostSurcharge && c.value > 0) bar.value = "+" + bar.value;
         const bool both = !std::isnan(bar.low) && !std::isnan(bar.high);
-        bar.limit = both ? text(u.number(bar.low, c.quantity)) + " to " + text(u.number(bar.high, c.quantity)) : (c.at_most ? "at most " : "at least ") + text(u.number(c.limit, c.quantity));
+        bar.limit = both ? text(u.number(bar.low, c.quantity)) + " to " + text(u.number(bar.high, c.quantity))
+                         : (c.at_most ? "at most " : "at least ") + text(u.number(c.limit, c.quantity));
     }
     return bars;
 }
@@ -66,17 +71,20 @@ void draw_bar(QPainter& p, const Bar& b, double y, double width) {
     p.drawText(QRectF(0, y, width - 16, 16), Qt::AlignRight | Qt::AlignVCenter, b.value);
     draw_verdict_mark(p, {width - 6, y + 8}, 4, b.verdict);
     // The bar spans past its limits and past the value, so that a margin is a length.
-    double low = std::isnan(b.low) ? std::min(0.0, b.high) : b.low, high = std::isnan(b.high) ? std::max(b.low, 0.0) : b.high;
+    double low = std::isnan(b.low) ? std::min(0.0, b.high) : b.low,
+           high = std::isnan(b.high) ? std::max(b.low, 0.0) : b.high;
     const double at = std::isfinite(b.at) ? b.at : high * 1.5;
     double span = std::max({std::abs(high - low), std::abs(at - high), std::abs(at - low), 1e-9});
-    const double left = std::min({low, at}) - (std::isnan(b.low) ? 0.35 : 0.2) * span, right = std::max({high, at}) + 0.25 * span;
+    const double left = std::min({low, at}) - (std::isnan(b.low) ? 0.35 : 0.2) * span,
+                 right = std::max({high, at}) + 0.25 * span;
     const auto x = [&](double v) { return std::clamp((v - left) / (right - left), 0.0, 1.0) * width; };
     const QRectF bar(0, y + 19, width, 6);
     p.setPen(Qt::NoPen);
     p.setBrush(t.tint(t.beyond, 0.22));
     p.drawRoundedRect(bar, 3, 3);
     p.setBrush(t.tint(t.within, 0.3));
-    p.drawRect(QRectF(x(std::isnan(b.low) ? left : b.low), bar.top(), x(std::isnan(b.high) ? right : b.high) - x(std::isnan(b.low) ? left : b.low), bar.height()));
+    p.drawRect(QRectF(x(std::isnan(b.low) ? left : b.low), bar.top(),
+                      x(std::isnan(b.high) ? right : b.high) - x(std::isnan(b.low) ? left : b.low), bar.height()));
     p.setPen(QPen(t.ink, 1.5));
     for (const double limit : {b.low, b.high})
         if (!std::isnan(limit)) p.drawLine(QPointF(x(limit), bar.top() - 2), QPointF(x(limit), bar.bottom() + 2));
@@ -96,11 +104,15 @@ void Card::add_verdicts() {
         if (!r || at == no_node) {
             p.setFont(lettering(9));
             p.setPen(theme().quiet);
-            p.drawText(QRectF(0, 4, width, 40), Qt::TextWordWrap, document_.project().events.empty() ? "Paste a rain table under Rain: then flows and limits stand here." : "Not part of the solution yet: it needs a way to an outfall.");
+            p.drawText(QRectF(0, 4, width, 40), Qt::TextWordWrap,
+                       document_.project().events.empty()
+                           ? "Paste a rain table under Rain: then flows and limits stand here."
+                           : "Not part of the solution yet: it needs a way to an outfall.");
             return 44.0;
         }
         const NodeChecks checks = checks_of(LimitTable(document_.project()), *r, at);
-        const auto bars = bars_of(document_.selected().kind == Kind::Pipe ? checks.pipe : checks.structure, document_.units());
+        const auto bars =
+            bars_of(document_.selected().kind == Kind::Pipe ? checks.pipe : checks.structure, document_.units());
         double y = 6;
         for (const Bar& b : bars) {
             draw_bar(p, b, y, width);
@@ -124,32 +136,49 @@ void Card::add_budget() {
         p.drawLine(QPointF(0, 4.5), QPointF(width, 4.5));
         p.setFont(lettering(9.5, true));
         p.setPen(t.ink);
-        const QString where = document_.selected().kind == Kind::Pipe ? " at " + text(element_name(document_.project(), Kind::Structure, structure.value)) : QString();
-        p.drawText(QPointF(0, 23), std::isnan(b.level) ? "Water level not known" : "Why the water stands at " + text(u.number(b.level, Quantity::Level)) + where);
+        const QString where = document_.selected().kind == Kind::Pipe
+                                  ? " at " + text(element_name(document_.project(), Kind::Structure, structure.value))
+                                  : QString();
+        p.drawText(QPointF(0, 23), std::isnan(b.level)
+                                       ? "Water level not known"
+                                       : "Why the water stands at " + text(u.number(b.level, Quantity::Level)) + where);
         if (std::isnan(b.level)) return 30.0;
         double y = 30;
-        const auto line = [&](const QColor& colour, const QString& label, const QString& value, ElementRef element, bool strong) {
+        const auto line = [&](const QColor& colour, const QString& label, const QString& value, ElementRef element,
+                              bool strong) {
             p.fillRect(QRectF(0, y + 4, 10, 10), colour);
             p.setFont(lettering(8.5, strong));
             p.setPen(t.ink);
             p.drawText(QPointF(17, y + 13), QFontMetricsF(p.font()).elidedText(label, Qt::ElideRight, width - 90));
             p.drawText(QRectF(0, y, width, 18), Qt::AlignRight | Qt::AlignVCenter, value);
-            places.push_back({QRectF(0, y, width, 18), "Select " + text(element_name(document_.project(), element.kind, element.id)), [this, element] { document_.select({element}); }});
+            places.push_back({QRectF(0, y, width, 18),
+                              "Select " + text(element_name(document_.project(), element.kind, element.id)),
+                              [this, element] { document_.select({element}); }});
             y += 18;
         };
-        line(t.tint(t.water_body, 0.5), text(element_name(document_.project(), b.start_element.kind, b.start_element.id)) + ", " + text(start_text(b.start)), text(u.number(b.start_level, Quantity::Level)), b.start_element, false);
+        line(t.tint(t.water_body, 0.5),
+             text(element_name(document_.project(), b.start_element.kind, b.start_element.id)) + ", " +
+                 text(start_text(b.start)),
+             text(u.number(b.start_level, Quantity::Level)), b.start_element, false);
         // Largest first: the cause stands on top, often downstream of what is marked. Small parts are summed.
         std::vector<BudgetPart> parts = b.parts;
-        std::stable_sort(parts.begin(), parts.end(), [](const BudgetPart& x, const BudgetPart& z) { return x.rise > z.rise; });
+        std::stable_sort(parts.begin(), parts.end(),
+                         [](const BudgetPart& x, const BudgetPart& z) { return x.rise > z.rise; });
         constexpr std::size_t shown = 6;
         double rest = 0;
         for (std::size_t i = shown; i < parts.size(); ++i) rest += parts[i].rise;
         for (std::size_t i = 0; i < std::min(shown, parts.size()); ++i) {
             const BudgetPart& part = parts[i];
             const QString name = text(element_name(document_.project(), part.element.kind, part.element.id));
-            line(i == 0 ? t.water : t.water_body, part.element.kind == Kind::Pipe ? "friction in " + name : "losses at " + name, (part.rise >= 0 ? "+" : "−") + text(u.number(std::abs(part.rise), Quantity::Length)), part.element, i == 0);
+            line(i == 0 ? t.water : t.water_body,
+                 part.element.kind == Kind::Pipe ? "friction in " + name : "losses at " + name,
+                 (part.rise >= 0 ? "+" : "−") + text(u.number(std::abs(part.rise), Quantity::Length)), part.element,
+                 i == 0);
         }
-        if (parts.size() > shown) line(t.hairline, QString::number(parts.size() - shown) + " more", (rest >= 0 ? "+" : "−") + text(u.number(std::abs(rest), Quantity::Length)), parts.back().element, false);
+        if (parts.size() > shown)
+            line(t.hairline, QString::number(parts.size() - shown) + " more",
+                 (rest >= 0 ? "+" : "−") + text(u.number(std::abs(rest), Quantity::Length)), parts.back().element,
+                 false);
         return y + 6;
     });
 }
@@ -167,18 +196,23 @@ void Card::add_service() {
         p.setPen(t.ink);
         p.drawText(QPointF(0, 23), "Service level");
         const int passed = s.passed();
-        const RainEvent* rarest = passed >= 0 ? document_.project().events.find(s.events[static_cast<std::size_t>(passed)].value) : nullptr;
+        const RainEvent* rarest =
+            passed >= 0 ? document_.project().events.find(s.events[static_cast<std::size_t>(passed)].value) : nullptr;
         p.setFont(lettering(8.5));
         p.setPen(t.quiet);
-        p.drawText(QRectF(0, 10, width, 18), Qt::AlignRight | Qt::AlignVCenter, rarest ? text(rarest->name) : QString("passes none"));
-        const double label = 74, cell = (width - label) / static_cast<double>(std::max<std::size_t>(s.events.size(), 1));
+        p.drawText(QRectF(0, 10, width, 18), Qt::AlignRight | Qt::AlignVCenter,
+                   rarest ? text(rarest->name) : QString("passes none"));
+        const double label = 74,
+                     cell = (width - label) / static_cast<double>(std::max<std::size_t>(s.events.size(), 1));
         for (std::size_t e = 0; e < s.events.size(); ++e) {
             const RainEvent* event = document_.project().events.find(s.events[e].value);
             p.setFont(lettering(8, s.events[e] == document_.event()));
             p.setPen(s.events[e] == document_.event() ? t.ink : t.quiet);
             const QRectF head(label + static_cast<double>(e) * cell, 28, cell, 14);
-            p.drawText(head, Qt::AlignCenter, event ? text(document_.units().number(event->return_period, Quantity::Years)) : QString());
-            places.push_back({QRectF(head.left(), 28, cell, 84), "View " + (event ? text(event->name) : QString()), [this, id = s.events[e]] { document_.set_event(id); }});
+            p.drawText(head, Qt::AlignCenter,
+                       event ? text(document_.units().number(event->return_period, Quantity::Years)) : QString());
+            places.push_back({QRectF(head.left(), 28, cell, 84), "View " + (event ? text(event->name) : QString()),
+                              [this, id = s.events[e]] { document_.set_event(id); }});
         }
         double y = 44;
         for (std::size_t row = 0; row < s.rows.size(); ++row) {
@@ -189,10 +223,15 @@ void Card::add_service() {
                 const Verdict v = s.rows[row][e];
                 const QRectF box(label + static_cast<double>(e) * cell + 2, y + 1, cell - 4, 11);
                 p.setPen(v == Verdict::Beyond ? QPen(t.beyond, 1.3) : QPen(Qt::NoPen));
-                p.setBrush(v == Verdict::Within ? t.tint(t.within, 0.35) : (v == Verdict::Near ? t.tint(t.near, 0.4) : t.panel));
+                p.setBrush(v == Verdict::Within ? t.tint(t.within, 0.35)
+                                                : (v == Verdict::Near ? t.tint(t.near, 0.4) : t.panel));
                 p.drawRoundedRect(box, 3, 3);
-                if (v == Verdict::Beyond) p.drawLine(box.bottomLeft() + QPointF(4, -3), box.topRight() + QPointF(-4, 3));
-                if (v == Verdict::Near) { p.setPen(QPen(t.near, 1.2, Qt::DashLine)); p.drawLine(QPointF(box.left() + 3, box.center().y()), QPointF(box.right() - 3, box.center().y())); }
+                if (v == Verdict::Beyond)
+                    p.drawLine(box.bottomLeft() + QPointF(4, -3), box.topRight() + QPointF(-4, 3));
+                if (v == Verdict::Near) {
+                    p.setPen(QPen(t.near, 1.2, Qt::DashLine));
+                    p.drawLine(QPointF(box.left() + 3, box.center().y()), QPointF(box.right() - 3, box.center().y()));
+                }
             }
             y += 16;
         }
@@ -202,7 +241,8 @@ void Card::add_service() {
 
 void Card::pipe_card(std::uint64_t id) {
     const Pipe* pipe = document_.project().pipes.find(id);
-    add_heading(text(pipe_name(document_.project(), *pipe)), "pipe, " + text(document_.units().text(length_of(document_.project(), *pipe), Quantity::Length)));
+    add_heading(text(pipe_name(document_.project(), *pipe)),
+                "pipe, " + text(document_.units().text(length_of(document_.project(), *pipe), Quantity::Length)));
     add_canvas("section", [this, id](QPainter& p, double width, std::vector<Canvas::Place>& places) {
         const Theme& t = theme();
         const Pipe* row = document_.project().pipes.find(id);
@@ -215,13 +255,17 @@ void Card::pipe_card(std::uint64_t id) {
         // The section with water at its upper end; above the crown it is full.
         const double head = solved ? r->nodes[static_cast<std::size_t>(at)].level.head_up : 0;
         const double share = std::clamp(head / row->size, 0.0, 1.0);
-        const QRectF box = row->shape == 1 ? QRectF(6, 18, 72, std::clamp(72 * row->size / (row->width > 0 ? row->width : row->size), 24.0, 72.0)) : QRectF(6, 8, 72, 72);
+        const QRectF box =
+            row->shape == 1
+                ? QRectF(6, 18, 72, std::clamp(72 * row->size / (row->width > 0 ? row->width : row->size), 24.0, 72.0))
+                : QRectF(6, 8, 72, 72);
         QPainterPath outline;
         if (row->shape == 1) outline.addRect(box);
         else outline.addEllipse(box);
         p.save();
         p.setClipPath(outline);
-        p.fillRect(QRectF(box.left(), box.bottom() - share * box.height(), box.width(), share * box.height()), t.water_body);
+        p.fillRect(QRectF(box.left(), box.bottom() - share * box.height(), box.width(), share * box.height()),
+                   t.water_body);
         p.restore();
         p.setPen(QPen(t.hairline, 8));
         p.setBrush(Qt::NoBrush);
@@ -233,19 +277,27 @@ void Card::pipe_card(std::uint64_t id) {
         p.drawText(box, Qt::AlignCenter, text(u.number(row->size, Quantity::Size)));
         p.setFont(lettering(9));
         const double x = 96;
-        p.drawText(QPointF(x, 16), QFontMetricsF(p.font()).elidedText((row->material.empty() ? QString("n ") : text(row->material) + ", n ") + text(u.number(row->roughness, Quantity::Roughness)), Qt::ElideRight, width - x));
+        p.drawText(QPointF(x, 16), QFontMetricsF(p.font()).elidedText(
+                                       (row->material.empty() ? QString("n ") : text(row->material) + ", n ") +
+                                           text(u.number(row->roughness, Quantity::Roughness)),
+                                       Qt::ElideRight, width - x));
         const double slope = solved ? r->network->nodes[static_cast<std::size_t>(at)].slope : not_given;
         p.drawText(QPointF(x, 33), "slope " + text(u.text(slope, Quantity::Slope)));
         if (solved) {
             p.setPen(t.quiet);
             const FlowResult& f = r->nodes[static_cast<std::size_t>(at)].flow;
-            p.drawText(QPointF(x, 50), "flow " + text(u.text(f.flow, Quantity::Flow)) + " of " + text(u.text(r->network->nodes[static_cast<std::size_t>(at)].capacity, Quantity::Flow)));
+            p.drawText(QPointF(x, 50),
+                       "flow " + text(u.text(f.flow, Quantity::Flow)) + " of " +
+                           text(u.text(r->network->nodes[static_cast<std::size_t>(at)].capacity, Quantity::Flow)));
         }
         // The ladder: what each size near this one would do to the HGL at its upper end.
         const auto& ladder = document_.ladder();
         p.setFont(lettering(8));
         p.setPen(t.quiet);
-        p.drawText(QPointF(0, 103), row->size_locked ? "Size is locked" : (ladder.empty() ? "Sizes: trying each …" : "Sizes ( [ and ] step ), HGL to crown " + text(u.unit(Quantity::Length).symbol)));
+        p.drawText(QPointF(0, 103), row->size_locked ? "Size is locked"
+                                                     : (ladder.empty() ? "Sizes: trying each …"
+                                                                       : "Sizes ( [ and ] step ), HGL to crown " +
+                                                                             text(u.unit(Quantity::Length).symbol)));
         if (ladder.empty()) return 146.0;
         const double cell = std::min(62.0, width / static_cast<double>(ladder.size()));
         for (std::size_t i = 0; i < ladder.size(); ++i) {
@@ -257,13 +309,19 @@ void Card::pipe_card(std::uint64_t id) {
             p.drawRoundedRect(chip, 4, 4);
             p.setPen(t.ink);
             p.setFont(lettering(9, true));
-            p.drawText(QRectF(chip.left(), chip.top() + 2, chip.width(), 16), Qt::AlignCenter, text(u.number(step.size->size, Quantity::Size)));
+            p.drawText(QRectF(chip.left(), chip.top() + 2, chip.width(), 16), Qt::AlignCenter,
+                       text(u.number(step.size->size, Quantity::Size)));
             const bool above = step.hgl_to_crown > 0;
             p.setFont(lettering(8));
             p.setPen(above ? t.beyond : t.within);
-            p.drawText(QRectF(chip.left(), chip.top() + 17, chip.width(), 14), Qt::AlignCenter, std::isnan(step.hgl_to_crown) ? QString("–") : (above ? "+" : "−") + text(u.number(std::abs(step.hgl_to_crown), Quantity::Length)));
+            p.drawText(QRectF(chip.left(), chip.top() + 17, chip.width(), 14), Qt::AlignCenter,
+                       std::isnan(step.hgl_to_crown)
+                           ? QString("–")
+                           : (above ? "+" : "−") + text(u.number(std::abs(step.hgl_to_crown), Quantity::Length)));
             if (!step.present && !row->size_locked)
-                places.push_back({chip, "Take this size: flow ratio " + text(u.number(step.flow_ratio, Quantity::Ratio)), [this, id, size = *step.size] { document_.commit(with_size(document_.project(), {id}, size)); }});
+                places.push_back(
+                    {chip, "Take this size: flow ratio " + text(u.number(step.flow_ratio, Quantity::Ratio)),
+                     [this, id, size = *step.size] { document_.commit(with_size(document_.project(), {id}, size)); }});
         }
         return 150.0;
     });
@@ -290,7 +348,11 @@ void Card::pipe_card(std::uint64_t id) {
         cell(c1, 0, text(element_name(document_.project(), Kind::Structure, n.structure.value)), t.quiet);
         cell(c2, 0, text(element_name(document_.project(), Kind::Structure, down.structure.value)), t.quiet);
         double y = 17;
-        const std::tuple<const char*, double, double, bool> rows[] = {{"rim", n.rim, down.rim, false}, {"HGL", n.invert_up + v.level.head_up, n.invert_down + v.level.head_down, true}, {"crown", n.invert_up + top, n.invert_down + top, false}, {"invert", n.invert_up, n.invert_down, false}};
+        const std::tuple<const char*, double, double, bool> rows[] = {
+            {"rim", n.rim, down.rim, false},
+            {"HGL", n.invert_up + v.level.head_up, n.invert_down + v.level.head_down, true},
+            {"crown", n.invert_up + top, n.invert_down + top, false},
+            {"invert", n.invert_up, n.invert_down, false}};
         for (const auto& [label, up, low, water] : rows) {
             p.setPen(t.quiet);
             p.drawText(QPointF(0, y + 12), label);
@@ -303,7 +365,8 @@ void Card::pipe_card(std::uint64_t id) {
     add_title("Inputs");
     for (const char* key : {"invert_from", "invert_to", "size"}) add_field(Kind::Pipe, id, key);
     if (pipe->shape == static_cast<int>(Shape::Box)) add_field(Kind::Pipe, id, "width");
-    for (const char* key : {"roughness", "length", "shape", "material", "status", "name"}) add_field(Kind::Pipe, id, key);
+    for (const char* key : {"roughness", "length", "shape", "material", "status", "name"})
+        add_field(Kind::Pipe, id, key);
     auto* lock = new QPushButton(pipe->size_locked ? "Unlock the size" : "Lock the size");
     lock->setToolTip("A locked size is checked, never proposed");
     connect(lock, &QPushButton::clicked, this, [this, id] {

@@ -12,7 +12,8 @@ namespace {
 
 constexpr int most_rows = 12;
 
-/// How well a text answers what was typed: every typed word must begin a word of it, or stand in it; lower is better, -1 no.
+/// How well a text answers what was typed: every typed word must begin a word of it, or stand in it; lower is better,
+/// -1 no.
 int match(const QString& candidate, const QString& typed) {
     int score = 0;
     for (const QString& word : typed.split(' ', Qt::SkipEmptyParts)) {
@@ -25,7 +26,8 @@ int match(const QString& candidate, const QString& typed) {
 
 }  // namespace
 
-CommandBar::CommandBar(Document& document, Actions& actions, QWidget* parent) : QFrame(parent), document_(document), actions_(actions), line_(new QLineEdit), list_(new QListWidget) {
+CommandBar::CommandBar(Document& document, Actions& actions, QWidget* parent)
+    : QFrame(parent), document_(document), actions_(actions), line_(new QLineEdit), list_(new QListWidget) {
     setObjectName("command-bar");
     setAccessibleName("Command bar");
     auto* column = new QVBoxLayout(this);
@@ -45,7 +47,9 @@ CommandBar::CommandBar(Document& document, Actions& actions, QWidget* parent) : 
 
 void CommandBar::open() {
     const Theme& t = theme();
-    setStyleSheet(QString("QFrame#command-bar{background:%1;border:1px solid %2;border-radius:8px}QListWidget{background:%1}").arg(t.panel.name(), t.quiet.name()));
+    setStyleSheet(
+        QString("QFrame#command-bar{background:%1;border:1px solid %2;border-radius:8px}QListWidget{background:%1}")
+            .arg(t.panel.name(), t.quiet.name()));
     setGeometry(parentWidget()->width() / 2 - 290, 52, 580, 340);
     line_->clear();
     fill();
@@ -69,25 +73,32 @@ void CommandBar::fill() {
     for (QAction* a : actions_.all()) {
         const int score = match(a->text() + " " + a->statusTip(), typed);
         if (score < 0 || !a->isEnabled()) continue;
-        rows.push_back({score, a->text(), a->shortcut().toString(QKeySequence::NativeText), QVariant("action:" + a->objectName())});
+        rows.push_back({score, a->text(), a->shortcut().toString(QKeySequence::NativeText),
+                        QVariant("action:" + a->objectName())});
     }
     if (!typed.isEmpty()) {
         const auto element = [&](Kind kind, std::uint64_t id, const QString& name) {
             const int score = match(name, typed);
-            if (score >= 0) rows.push_back({score - 3, name, text(kind_name(kind)), QVariant(QString("element:%1:%2").arg(static_cast<int>(kind)).arg(id))});
+            if (score >= 0)
+                rows.push_back({score - 3, name, text(kind_name(kind)),
+                                QVariant(QString("element:%1:%2").arg(static_cast<int>(kind)).arg(id))});
         };
         for (const Structure& s : document_.project().structures) element(Kind::Structure, s.id, text(s.name));
-        for (const Pipe& p : document_.project().pipes) element(Kind::Pipe, p.id, text(pipe_name(document_.project(), p)));
+        for (const Pipe& p : document_.project().pipes)
+            element(Kind::Pipe, p.id, text(pipe_name(document_.project(), p)));
         for (const Catchment& c : document_.project().catchments) element(Kind::Catchment, c.id, text(c.name));
     }
     std::stable_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) { return a.score < b.score; });
     for (std::size_t i = 0; i < rows.size() && i < most_rows; ++i) {
-        auto* item = new QListWidgetItem(rows[i].label + (rows[i].extra.isEmpty() ? "" : "     " + rows[i].extra), list_);
+        auto* item =
+            new QListWidgetItem(rows[i].label + (rows[i].extra.isEmpty() ? "" : "     " + rows[i].extra), list_);
         item->setData(Qt::UserRole, rows[i].what);
         if (rows[i].what == QVariant("answer")) item->setFont(lettering(10.5, true));
     }
     if (rows.empty()) {
-        auto* item = new QListWidgetItem("Nothing answers to that. Try a name such as A3, a command such as Open, or: size for 264 l/s at 0.6 %", list_);
+        auto* item = new QListWidgetItem(
+            "Nothing answers to that. Try a name such as A3, a command such as Open, or: size for 264 l/s at 0.6 %",
+            list_);
         item->setFlags(Qt::NoItemFlags);
     }
     list_->setCurrentRow(0);
@@ -118,7 +129,8 @@ bool CommandBar::eventFilter(QObject* watched, QEvent* event) {
             return true;
         }
         if (key == Qt::Key_Down || key == Qt::Key_Up) {
-            list_->setCurrentRow(std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, list_->count() - 1)));
+            list_->setCurrentRow(
+                std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, list_->count() - 1)));
             return true;
         }
         if (key == Qt::Key_Return || key == Qt::Key_Enter) {
@@ -127,7 +139,13 @@ bool CommandBar::eventFilter(QObject* watched, QEvent* event) {
         }
     }
     if (watched == line_ && event->type() == QEvent::FocusOut) {
-        if (!isAncestorOf(focusWidget()) || !line_->hasFocus()) QMetaObject::invokeMethod(this, [this] { if (!line_->hasFocus()) hide(); }, Qt::QueuedConnection);
+        if (!isAncestorOf(focusWidget()) || !line_->hasFocus())
+            QMetaObject::invokeMethod(
+                this,
+                [this] {
+                    if (!line_->hasFocus()) hide();
+                },
+                Qt::QueuedConnection);
     }
     return QFrame::eventFilter(watched, event);
 }

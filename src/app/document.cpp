@@ -16,7 +16,8 @@ constexpr std::size_t most_advised = 40;  ///< findings that remedies are tried 
 
 /// Sleeps in short steps so that a stop is heeded.
 bool wait_for(int ms, const std::stop_token& stop) {
-    for (int waited = 0; waited < ms && !stop.stop_requested(); waited += 2) std::this_thread::sleep_for(std::chrono::milliseconds(2));
+    for (int waited = 0; waited < ms && !stop.stop_requested(); waited += 2)
+        std::this_thread::sleep_for(std::chrono::milliseconds(2));
     return !stop.stop_requested();
 }
 
@@ -42,7 +43,10 @@ void Document::touched() {
     ladder_.clear();
     remedies_.clear();
     advisor_.cancel();
-    std::erase_if(selection_, [this](ElementRef e) { return with_row_type(e.kind, [&]<class R>(std::type_identity<R>) { return project_.table<R>().find(e.id) == nullptr; }); });
+    std::erase_if(selection_, [this](ElementRef e) {
+        return with_row_type(e.kind,
+                             [&]<class R>(std::type_identity<R>) { return project_.table<R>().find(e.id) == nullptr; });
+    });
     if (!project_.events.find(event_.value)) {
         const RainEvent* design = design_event(project_);
         event_ = {design ? design->id : 0};
@@ -58,7 +62,8 @@ void Document::commit(Edit edit) {
     if (edit.empty()) return;
     cancel_pending();
     apply(project_, edit);
-    if (saved_position_ > history_.position()) edits_lost_ = true;  // the saved state lies on a branch that is cut off now
+    if (saved_position_ > history_.position())
+        edits_lost_ = true;  // the saved state lies on a branch that is cut off now
     history_.push(std::move(edit));
     touched();
 }
@@ -100,17 +105,25 @@ void Document::cancel_pending() {
 
 void Document::solve() {
     if (!age_.isActive()) age_.start();
-    worker_.run([this, project = project_, revision = revision_, first = event_, solver = solver_, delay = solve_delay_](const std::stop_token& stop) {
+    worker_.run([this, project = project_, revision = revision_, first = event_, solver = solver_,
+                 delay = solve_delay_](const std::stop_token& stop) {
         if (!wait_for(delay, stop)) return;
         const auto begin = std::chrono::steady_clock::now();
         const auto tell_data = [&](std::shared_ptr<const Network> network) {
             auto data = culvert::data_findings(project, *network);
-            QMetaObject::invokeMethod(this, [this, network = std::move(network), data = std::move(data), revision]() mutable {
-                if (revision != revision_) return;
-                network_ = std::move(network);
-                data_findings_ = std::move(data);
-                if (project_.events.empty()) { dimmed_ = false; age_.stop(); emit results_changed(); }
-            }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this,
+                [this, network = std::move(network), data = std::move(data), revision]() mutable {
+                    if (revision != revision_) return;
+                    network_ = std::move(network);
+                    data_findings_ = std::move(data);
+                    if (project_.events.empty()) {
+                        dimmed_ = false;
+                        age_.stop();
+                        emit results_changed();
+                    }
+                },
+                Qt::QueuedConnection);
         };
         if (project.events.empty()) tell_data(std::make_shared<const Network>(compile(project)));
         bool data_told = project.events.empty();
@@ -118,18 +131,26 @@ void Document::solve() {
         solver->solve(project, revision, first, stop, [&](std::shared_ptr<const EventResult> result) {
             std::shared_ptr<const Network> network = result->network;
             auto review = std::make_shared<const Review>(culvert::review(project, *result));
-            QMetaObject::invokeMethod(this, [this, solved = Solved{std::move(result), std::move(review)}, revision]() mutable { take(std::move(solved), revision); }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this,
+                [this, solved = Solved{std::move(result), std::move(review)}, revision]() mutable {
+                    take(std::move(solved), revision);
+                },
+                Qt::QueuedConnection);
             if (!data_told) tell_data(std::move(network));
             data_told = true;
         });
         if (stop.stop_requested()) return;
         const double ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
-        QMetaObject::invokeMethod(this, [this, ms, revision] {
-            if (revision != revision_) return;
-            solve_ms_ = ms;
-            advice_delay_.start();
-            emit results_changed();
-        }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this,
+            [this, ms, revision] {
+                if (revision != revision_) return;
+                solve_ms_ = ms;
+                advice_delay_.start();
+                emit results_changed();
+            },
+            Qt::QueuedConnection);
     });
 }
 
@@ -183,26 +204,33 @@ void Document::advise() {
     if (const auto r = review(); r && remedies_.empty())
         for (const Finding& f : r->findings)
             if (f.check.verdict == Verdict::Beyond && findings.size() < most_advised) findings.push_back(f);
-    advisor_.run([this, project = project_, results, pipe, findings, event = event_, revision = revision_](const std::stop_token& stop) {
+    advisor_.run([this, project = project_, results, pipe, findings, event = event_,
+                  revision = revision_](const std::stop_token& stop) {
         if (pipe) {
             auto ladder = size_ladder(project, pipe, event);
             if (stop.stop_requested()) return;
             // Steps point into the rows of this copy; the rows live on in the document's own, which shares them.
-            QMetaObject::invokeMethod(this, [this, ladder = std::move(ladder), revision, pipe, keep = project] {
-                if (revision != revision_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
-                ladder_ = ladder;
-                for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
-                emit advice_changed();
-            }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this,
+                [this, ladder = std::move(ladder), revision, pipe, keep = project] {
+                    if (revision != revision_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
+                    ladder_ = ladder;
+                    for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
+                    emit advice_changed();
+                },
+                Qt::QueuedConnection);
         }
         for (const Finding& f : findings) {
             auto list = culvert::remedies(project, results, f, stop);
             if (stop.stop_requested()) return;
-            QMetaObject::invokeMethod(this, [this, f, list = std::move(list), revision]() mutable {
-                if (revision != revision_) return;
-                remedies_.emplace_back(f, std::move(list));
-                emit advice_changed();
-            }, Qt::QueuedConnection);
+            QMetaObject::invokeMethod(
+                this,
+                [this, f, list = std::move(list), revision]() mutable {
+                    if (revision != revision_) return;
+                    remedies_.emplace_back(f, std::move(list));
+                    emit advice_changed();
+                },
+                Qt::QueuedConnection);
         }
     });
 }
@@ -211,9 +239,12 @@ void Document::propose_sizes() {
     proposer_.run([this, project = project_, event = event_, revision = revision_](const std::stop_token& stop) {
         auto proposal = std::make_shared<const SizeProposal>(culvert::propose_sizes(project, event));
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(this, [this, proposal, revision] {
-            if (revision == revision_) emit proposed(proposal);
-        }, Qt::QueuedConnection);
+        QMetaObject::invokeMethod(
+            this,
+            [this, proposal, revision] {
+                if (revision == revision_) emit proposed(proposal);
+            },
+            Qt::QueuedConnection);
     });
 }
 
@@ -233,7 +264,9 @@ void Document::set_event(EventId event) {
     emit results_changed();
 }
 
-bool Document::is_selected(ElementRef element) const { return std::find(selection_.begin(), selection_.end(), element) != selection_.end(); }
+bool Document::is_selected(ElementRef element) const {
+    return std::find(selection_.begin(), selection_.end(), element) != selection_.end();
+}
 
 void Document::select(std::vector<ElementRef> elements) {
     if (elements == selection_) return;
@@ -246,11 +279,14 @@ void Document::select(std::vector<ElementRef> elements) {
 void Document::walk(bool upstream) {
     if (!network_) return;
     const ElementRef from = selected();
-    const int node = from.kind == Kind::Pipe ? network_->node_of(PipeId{from.id}) : (from.kind == Kind::Structure ? network_->node_of(StructureId{from.id}) : no_node);
+    const int node = from.kind == Kind::Pipe
+                         ? network_->node_of(PipeId{from.id})
+                         : (from.kind == Kind::Structure ? network_->node_of(StructureId{from.id}) : no_node);
     if (node == no_node) return;
     const Node& n = network_->nodes[static_cast<std::size_t>(node)];
     if (from.kind == Kind::Pipe) {
-        select({{Kind::Structure, upstream ? n.structure.value : network_->nodes[static_cast<std::size_t>(n.down)].structure.value}});
+        select({{Kind::Structure,
+                 upstream ? n.structure.value : network_->nodes[static_cast<std::size_t>(n.down)].structure.value}});
         return;
     }
     if (!upstream) {
@@ -261,7 +297,9 @@ void Document::walk(bool upstream) {
     const auto r = result();
     for (int i = 0; i < node; ++i) {
         if (network_->nodes[static_cast<std::size_t>(i)].down != node) continue;
-        const auto flow = [&](int k) { return r && r->nodes.size() == network_->nodes.size() ? r->nodes[static_cast<std::size_t>(k)].flow.flow : 0; };
+        const auto flow = [&](int k) {
+            return r && r->nodes.size() == network_->nodes.size() ? r->nodes[static_cast<std::size_t>(k)].flow.flow : 0;
+        };
         if (largest == no_node || flow(i) > flow(largest)) largest = i;
     }
     if (largest != no_node) select({{Kind::Pipe, network_->nodes[static_cast<std::size_t>(largest)].pipe.value}});
@@ -302,14 +340,20 @@ QString Document::open(const QString& path) {
     if (read.ok) {
         set_project(std::move(read.project), path);
         stamp_ = before;
-        if (!lock_holder_.isEmpty()) said += (said.isEmpty() ? "" : "\n") + QString("This project is open elsewhere (%1): save under another name, or your changes and theirs overwrite each other.").arg(lock_holder_);
+        if (!lock_holder_.isEmpty())
+            said += (said.isEmpty() ? "" : "\n") + QString(
+                                                       "This project is open elsewhere (%1): save under another name, "
+                                                       "or your changes and theirs overwrite each other.")
+                                                       .arg(lock_holder_);
     }
     return said;
 }
 
 QString Document::save(const QString& path, bool overwrite_changed) {
     cancel_pending();
-    if (path == path_ && changed_on_disk() && !overwrite_changed) return "The file was changed on disk since it was opened. Save under another name, or choose \"Save over the changed file\".";
+    if (path == path_ && changed_on_disk() && !overwrite_changed)
+        return "The file was changed on disk since it was opened. Save under another name, or choose \"Save over the "
+               "changed file\".";
     const SaveOutcome outcome = save_project(project_, plain(path));
     if (!outcome.ok) return text("Not saved: " + outcome.error + ".");
     if (path != path_) {

@@ -11,7 +11,8 @@
 #include "core/model/edit.h"
 #include "exchange/project_file.h"
 
-/// A project with its history, file, solver and selection: all that the views show. Views hold no state of it themselves.
+/// A project with its history, file, solver and selection: all that the views show. Views hold no state of it
+/// themselves.
 ///
 /// Every change is an Edit. After each, all events are solved on another thread, the viewed one first; results know the
 /// revision they came from, and are stale until those of the present revision arrive.
@@ -58,7 +59,10 @@ class Document : public QObject {
     [[nodiscard]] double solve_ms() const { return solve_ms_; }
     void cancel_solve();
     /// For tests: every solve first waits this long (and can be cancelled while it does).
-    void set_solve_delay(int ms) { solve_delay_ = ms; solve(); }
+    void set_solve_delay(int ms) {
+        solve_delay_ = ms;
+        solve();
+    }
 
     [[nodiscard]] EventId event() const { return event_; }
     void set_event(EventId event);
@@ -84,17 +88,19 @@ class Document : public QObject {
     /// Reads a file; the document is untouched on failure. Returns what to tell the user, empty if nothing.
     QString open(const QString& path);
     QString save(const QString& path, bool overwrite_changed = false);
-    [[nodiscard]] bool changed_on_disk() const { return !path_.isEmpty() && stamp_.exists && stamp_of(path_.toStdString()) != stamp_; }
+    [[nodiscard]] bool changed_on_disk() const {
+        return !path_.isEmpty() && stamp_.exists && stamp_of(path_.toStdString()) != stamp_;
+    }
     [[nodiscard]] QString lock_holder() const { return lock_holder_; }
 
   signals:
-    void changed();            ///< project, by any Edit
-    void results_changed();    ///< of the viewed event, or all of them
+    void changed();          ///< project, by any Edit
+    void results_changed();  ///< of the viewed event, or all of them
     void event_changed();
     void selection_changed();
     void advice_changed();
     void proposed(const std::shared_ptr<const culvert::SizeProposal>& proposal);
-    void age_changed();        ///< dimmed or not
+    void age_changed();  ///< dimmed or not
     void file_changed();
 
   private:

@@ -24,21 +24,25 @@ void FindingsModel::reload() {
     std::vector<Finding> list;
     if (const auto r = document_.review()) list = r->findings;
     list.insert(list.end(), document_.data_findings().begin(), document_.data_findings().end());
-    std::stable_sort(list.begin(), list.end(), [](const Finding& a, const Finding& b) { return static_cast<int>(a.severity) > static_cast<int>(b.severity); });
+    std::stable_sort(list.begin(), list.end(), [](const Finding& a, const Finding& b) {
+        return static_cast<int>(a.severity) > static_cast<int>(b.severity);
+    });
     beginResetModel();
     findings_ = std::move(list);
     endResetModel();
 }
 
 int FindingsModel::beyond() const {
-    return static_cast<int>(std::count_if(findings_.begin(), findings_.end(), [](const Finding& f) { return f.check.verdict == Verdict::Beyond; }));
+    return static_cast<int>(std::count_if(findings_.begin(), findings_.end(),
+                                          [](const Finding& f) { return f.check.verdict == Verdict::Beyond; }));
 }
 
 QVariant FindingsModel::data(const QModelIndex& at, int role) const {
     if (!at.isValid() || static_cast<std::size_t>(at.row()) >= findings_.size()) return {};
     const Finding& f = finding(at.row());
     if (f.title.empty())
-        if (const auto r = document_.result(f.event)) word(document_.project(), *r, findings_[static_cast<std::size_t>(at.row())]);
+        if (const auto r = document_.result(f.event))
+            word(document_.project(), *r, findings_[static_cast<std::size_t>(at.row())]);
     const Theme& t = theme();
     if (role == Qt::DecorationRole && at.column() == 0) {
         QPixmap mark(16, 16);
@@ -59,7 +63,8 @@ QVariant FindingsModel::data(const QModelIndex& at, int role) const {
     if (role == Qt::ToolTipRole) {
         QString tip = text(f.title) + "\n" + text(f.detail) + "\n" + text(f.remedy);
         if (tried)
-            for (const Remedy& r : *remedies) tip += QString("\n%1: %2 gone, %3 new").arg(text(r.text)).arg(r.gone).arg(r.added);
+            for (const Remedy& r : *remedies)
+                tip += QString("\n%1: %2 gone, %3 new").arg(text(r.text)).arg(r.gone).arg(r.added);
         return tip;
     }
     if (role != Qt::DisplayRole) return {};
@@ -70,9 +75,14 @@ QVariant FindingsModel::data(const QModelIndex& at, int role) const {
         default:
             if (tried) {
                 const Remedy& r = remedies->front();
-                return "Try " + text(r.text) + QString(": %1 gone, %2").arg(r.gone).arg(r.added ? QString("%1 new").arg(r.added) : QString("none new"));
+                return "Try " + text(r.text) +
+                       QString(": %1 gone, %2")
+                           .arg(r.gone)
+                           .arg(r.added ? QString("%1 new").arg(r.added) : QString("none new"));
             }
-            return remedies && f.check.verdict == Verdict::Beyond ? QString("no single step mends it; ") + text(f.remedy) : text(f.remedy);
+            return remedies && f.check.verdict == Verdict::Beyond
+                       ? QString("no single step mends it; ") + text(f.remedy)
+                       : text(f.remedy);
     }
 }
 
@@ -99,7 +109,11 @@ PreviewBar::PreviewBar(Document& document, QWidget* parent) : QWidget(parent), d
     connect(dismiss_button, &QPushButton::clicked, this, &PreviewBar::dismiss);
     // Another change, or undo, has dropped what was shown.
     connect(&document_, &Document::changed, this, [this] {
-        if (active_ && !document_.has_pending()) { active_ = false; hide(); emit finished(false); }
+        if (active_ && !document_.has_pending()) {
+            active_ = false;
+            hide();
+            emit finished(false);
+        }
     });
     setAutoFillBackground(true);
     hide();
@@ -156,9 +170,12 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     connect(findings_->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
         if (!now.isValid()) return;
         const Finding& f = findings_model_->finding(now.row());
-        if (f.element.kind == Kind::Structure || f.element.kind == Kind::Pipe || f.element.kind == Kind::Catchment) document_.select({f.element});
+        if (f.element.kind == Kind::Structure || f.element.kind == Kind::Pipe || f.element.kind == Kind::Catchment)
+            document_.select({f.element});
     });
-    connect(findings_, &QTableView::clicked, this, [this](const QModelIndex& at) { if (at.column() == 3) try_remedy(at.row()); });
+    connect(findings_, &QTableView::clicked, this, [this](const QModelIndex& at) {
+        if (at.column() == 3) try_remedy(at.row());
+    });
     connect(findings_, &QTableView::activated, this, [this](const QModelIndex& at) { try_remedy(at.row()); });
     const auto count = [this] {
         const int n = findings_model_->beyond();
@@ -180,7 +197,8 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     working_column->addWidget(working_, 1);
     tabs_->addTab(working_page_, "Working");
     connect(quantity_, &QComboBox::currentTextChanged, this, &Drawer::refresh_working);
-    for (auto signal : {&Document::results_changed, &Document::event_changed, &Document::selection_changed}) connect(&document_, signal, this, &Drawer::refresh_working);
+    for (auto signal : {&Document::results_changed, &Document::event_changed, &Document::selection_changed})
+        connect(&document_, signal, this, &Drawer::refresh_working);
     connect(tabs_, &QTabWidget::currentChanged, this, &Drawer::refresh_working);
 
     proposal_page_ = new QWidget;
@@ -200,11 +218,13 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
         if (const int at = tabs_->indexOf(proposal_page_); at >= 0) tabs_->removeTab(at);
         proposal_.reset();
     });
-    connect(static_cast<QStandardItemModel*>(proposal_table_->model()), &QStandardItemModel::itemChanged, this, [this](QStandardItem* item) {
-        if (!proposal_ || item->column() != 0) return;
-        accepted_[static_cast<std::size_t>(item->data(Qt::UserRole).toInt())] = item->checkState() == Qt::Checked;
-        preview_proposal();
-    });
+    connect(static_cast<QStandardItemModel*>(proposal_table_->model()), &QStandardItemModel::itemChanged, this,
+            [this](QStandardItem* item) {
+                if (!proposal_ || item->column() != 0) return;
+                accepted_[static_cast<std::size_t>(item->data(Qt::UserRole).toInt())] =
+                    item->checkState() == Qt::Checked;
+                preview_proposal();
+            });
     tabs_->setCurrentIndex(1);
 }
 
@@ -214,7 +234,8 @@ void Drawer::try_remedy(int row) {
     const auto* remedies = document_.remedies_of(f);
     if (!remedies || remedies->empty()) return;
     const Remedy r = remedies->front();
-    preview_->show_preview(text(r.text) + QString(": %1 findings gone, %2 new, over all events").arg(r.gone).arg(r.added), r.edit);
+    preview_->show_preview(
+        text(r.text) + QString(": %1 findings gone, %2 new, over all events").arg(r.gone).arg(r.added), r.edit);
 }
 
 void Drawer::show_working(const QString& quantity) {
@@ -242,18 +263,30 @@ void Drawer::refresh_working() {
     const Theme& t = theme();
     const auto r = document_.result();
     if (names.isEmpty() || !r) {
-        working_->setHtml(QString("<p style='color:%1'>%2</p>").arg(t.quiet.name(), names.isEmpty() ? "Select a pipe or a structure: its numbers are taken apart here, step by step." : "There is no rain event yet."));
+        working_->setHtml(QString("<p style='color:%1'>%2</p>")
+                              .arg(t.quiet.name(),
+                                   names.isEmpty()
+                                       ? "Select a pipe or a structure: its numbers are taken apart here, step by step."
+                                       : "There is no rain event yet."));
         return;
     }
     const Explanation e = explain(document_.project(), *r, s, plain(quantity_->currentText()));
     const QString quiet = QString("<span style='color:%1'>").arg(t.quiet.name());
-    QString html = "<h3 style='margin:2px 0 4px 0'>" + text(e.title.empty() ? e.error : e.title).toHtmlEscaped() + "</h3><table cellspacing='0' cellpadding='5' width='100%'>";
+    QString html = "<h3 style='margin:2px 0 4px 0'>" + text(e.title.empty() ? e.error : e.title).toHtmlEscaped() +
+                   "</h3><table cellspacing='0' cellpadding='5' width='100%'>";
     for (const Step& step : e.steps) {
-        html += "<tr><td width='52%'>" + text(step.meaning).toHtmlEscaped() + "<br><b>" + text(step.symbol).toHtmlEscaped() + "</b> = " + (step.formula.empty() ? QString() : text(step.formula).toHtmlEscaped() + " = ") + "<b>" + text(working_number(step.result, 6)) + "&nbsp;" + text(step.unit) + "</b>";
-        if (!step.note.empty()) html += QString("<br><span style='color:%1'>").arg(t.accent.name()) + text(step.note).toHtmlEscaped() + "</span>";
+        html += "<tr><td width='52%'>" + text(step.meaning).toHtmlEscaped() + "<br><b>" +
+                text(step.symbol).toHtmlEscaped() +
+                "</b> = " + (step.formula.empty() ? QString() : text(step.formula).toHtmlEscaped() + " = ") + "<b>" +
+                text(working_number(step.result, 6)) + "&nbsp;" + text(step.unit) + "</b>";
+        if (!step.note.empty())
+            html += QString("<br><span style='color:%1'>").arg(t.accent.name()) + text(step.note).toHtmlEscaped() +
+                    "</span>";
         if (!step.source.empty()) html += "<br>" + quiet + text(step.source).toHtmlEscaped() + "</span>";
         html += "</td><td>";
-        for (const Term& term : step.terms) html += text(term.symbol).toHtmlEscaped() + " = " + text(working_number(term.value)) + "&nbsp;" + text(term.unit) + " &nbsp;" + quiet + text(term.meaning).toHtmlEscaped() + "</span><br>";
+        for (const Term& term : step.terms)
+            html += text(term.symbol).toHtmlEscaped() + " = " + text(working_number(term.value)) + "&nbsp;" +
+                    text(term.unit) + " &nbsp;" + quiet + text(term.meaning).toHtmlEscaped() + "</span><br>";
         html += "</td></tr>";
     }
     html += "</table>";
@@ -268,7 +301,8 @@ void Drawer::show_proposal(const std::shared_ptr<const SizeProposal>& proposal) 
     model->clear();
     const UnitSet u = document_.units();
     const QString size = " " + text(u.unit(Quantity::Size).symbol), flow = " " + text(u.unit(Quantity::Flow).symbol);
-    model->setHorizontalHeaderLabels({"Pipe", "Before" + size, "After" + size, "Flow" + flow, "Capacity" + flow, "Reason"});
+    model->setHorizontalHeaderLabels(
+        {"Pipe", "Before" + size, "After" + size, "Flow" + flow, "Capacity" + flow, "Reason"});
     int changes = 0;
     for (std::size_t i = 0; i < proposal->rows.size(); ++i) {
         const SizeRow& r = proposal->rows[i];
@@ -279,7 +313,9 @@ void Drawer::show_proposal(const std::shared_ptr<const SizeProposal>& proposal) 
         name->setCheckable(change);
         if (change) name->setCheckState(Qt::Checked);
         QList<QStandardItem*> row{name};
-        for (const QString& cell : {text(u.number(r.before, Quantity::Size)), text(u.number(r.after, Quantity::Size)), text(u.number(r.flow, Quantity::Flow)), text(u.number(r.capacity, Quantity::Flow)), text(r.reason)}) {
+        for (const QString& cell :
+             {text(u.number(r.before, Quantity::Size)), text(u.number(r.after, Quantity::Size)),
+              text(u.number(r.flow, Quantity::Flow)), text(u.number(r.capacity, Quantity::Flow)), text(r.reason)}) {
             auto* item = new QStandardItem(cell);
             if (change && row.size() == 2) item->setFont(lettering(9, true));
             if (row.size() < 5) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
@@ -290,7 +326,13 @@ void Drawer::show_proposal(const std::shared_ptr<const SizeProposal>& proposal) 
         model->appendRow(row);
     }
     emit model->layoutChanged();
-    proposal_text_->setText(QString("%1 of %2 pipes change. Beyond a limit in the viewed event: %3 before, %4 after. Untick what should stay.").arg(changes).arg(proposal->rows.size()).arg(proposal->beyond_before).arg(proposal->beyond_after));
+    proposal_text_->setText(
+        QString(
+            "%1 of %2 pipes change. Beyond a limit in the viewed event: %3 before, %4 after. Untick what should stay.")
+            .arg(changes)
+            .arg(proposal->rows.size())
+            .arg(proposal->beyond_before)
+            .arg(proposal->beyond_after));
     if (tabs_->indexOf(proposal_page_) < 0) tabs_->addTab(proposal_page_, "Sizes");
     tabs_->setCurrentWidget(proposal_page_);
     preview_proposal();
@@ -306,7 +348,10 @@ void Drawer::preview_proposal() {
         if (!accepted_[i]) continue;
         bool any = false;
         for (const Change& c : keep->edit.changes)
-            if (const auto* p = std::get_if<Patch>(&c); p && p->id == keep->rows[i].pipe.value) { edit.changes.push_back(c); any = true; }
+            if (const auto* p = std::get_if<Patch>(&c); p && p->id == keep->rows[i].pipe.value) {
+                edit.changes.push_back(c);
+                any = true;
+            }
         taken += any;
     }
     if (edit.empty()) {

@@ -10,7 +10,12 @@
 namespace culvert::app {
 
 FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::string_view key, QWidget* parent)
-    : QWidget(parent), document_(document), kind_(kind), id_(id), field_(field_index(kind, key).value()), info_(infos_of(kind)[field_]) {
+    : QWidget(parent),
+      document_(document),
+      kind_(kind),
+      id_(id),
+      field_(field_index(kind, key).value()),
+      info_(infos_of(kind)[field_]) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(1);
@@ -68,7 +73,8 @@ Origin FieldEdit::origin() const {
 }
 Quantity FieldEdit::quantity() const {
     if (kind_ == Kind::Limit && info_->key == "value")
-        if (const Limit* l = document_.project().limits.find(id_)) return limit_quantity(static_cast<LimitKind>(l->kind));
+        if (const Limit* l = document_.project().limits.find(id_))
+            return limit_quantity(static_cast<LimitKind>(l->kind));
     return info_->quantity;
 }
 
@@ -86,7 +92,8 @@ void FieldEdit::refresh() {
     line_->setText(shown);
     line_->setCursorPosition(0);
     line_->setModified(false);
-    constexpr const char* origins[] = {"default", "typed", "from the ground", "from the catalogue", "imported", "proposed"};
+    constexpr const char* origins[] = {"default",  "typed",   "from the ground", "from the catalogue",
+                                       "imported", "proposed"};
     line_->setToolTip(text(info_->help) + "\nOrigin: " + origins[static_cast<std::size_t>(origin())]);
     const bool given = origin() == Origin::Typed || origin() == Origin::Imported;
     line_->setStyleSheet(given ? QString() : QString("QLineEdit{color:%1}").arg(theme().quiet.name()));
@@ -100,10 +107,12 @@ void FieldEdit::say(const QString& t, bool wrong) {
 
 void FieldEdit::put(Value v) {
     Edit edit;
-    const bool stands = with_row_type(kind_, [&]<class R>(std::type_identity<R>) { return document_.project().table<R>().find(id_) != nullptr; });
+    const bool stands = with_row_type(
+        kind_, [&]<class R>(std::type_identity<R>) { return document_.project().table<R>().find(id_) != nullptr; });
     if (!stands && make_) edit = make_(std::move(v));
     else {
-        Editing e(document_.project(), std::string(info_->label) + " of " + element_name(document_.project(), kind_, id_));
+        Editing e(document_.project(),
+                  std::string(info_->label) + " of " + element_name(document_.project(), kind_, id_));
         e.set(kind_, id_, info_->key, std::move(v));
         edit = e.take();
     }
@@ -113,11 +122,17 @@ void FieldEdit::put(Value v) {
 }
 
 void FieldEdit::accept() {
-    if (!line_ || line_->text() == shown_) { say({}, false); return; }
+    if (!line_ || line_->text() == shown_) {
+        say({}, false);
+        return;
+    }
     const QString typed = line_->text().trimmed();
     const Value present = value();
     if (std::holds_alternative<std::string>(present)) {
-        if (info_->key == "name" && kind_ == Kind::Structure && typed.isEmpty()) { say("A structure needs a name.", true); return; }
+        if (info_->key == "name" && kind_ == Kind::Structure && typed.isEmpty()) {
+            say("A structure needs a name.", true);
+            return;
+        }
         if (info_->key == "name" && !typed.isEmpty()) {
             const bool used = with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
                 if constexpr (requires(R r) { r.name; })
@@ -125,22 +140,34 @@ void FieldEdit::accept() {
                         if (other.id != id_ && other.name == plain(typed)) return true;
                 return false;
             });
-            if (used) { say("\"" + typed + "\" is already the name of another " + text(kind_name(kind_)) + ".", true); return; }
+            if (used) {
+                say("\"" + typed + "\" is already the name of another " + text(kind_name(kind_)) + ".", true);
+                return;
+            }
         }
         put(plain(typed));
         return;
     }
     if (typed.isEmpty()) {
-        if (info_->needed) { say("A value is needed: " + text(info_->help) + ".", true); return; }
+        if (info_->needed) {
+            say("A value is needed: " + text(info_->help) + ".", true);
+            return;
+        }
         put(not_given);
         return;
     }
     const Entry entry = read_entry(plain(typed), quantity(), document_.units(), info_->scale);
-    if (!entry.ok) { say(text(entry.error) + ".", true); return; }
+    if (!entry.ok) {
+        say(text(entry.error) + ".", true);
+        return;
+    }
     FieldInfo range = *info_;
     range.quantity = quantity();
     double accepted = entry.value;
-    if (accepted < range.low || accepted > range.high) { say(text(info_->label) + " " + text(range_fault(range, accepted, document_.units())) + ".", true); return; }
+    if (accepted < range.low || accepted > range.high) {
+        say(text(info_->label) + " " + text(range_fault(range, accepted, document_.units())) + ".", true);
+        return;
+    }
     if (!entry.question.empty()) {
         if (asked_ != typed) {  // ask once; Enter again takes what the question offers
             asked_ = typed;
@@ -150,20 +177,25 @@ void FieldEdit::accept() {
         accepted = entry.alternative;
     }
     asked_.clear();
-    if (const std::string fault = range_fault(range, accepted, document_.units()); !fault.empty()) { say(text(info_->label) + " " + text(fault) + ".", true); return; }
+    if (const std::string fault = range_fault(range, accepted, document_.units()); !fault.empty()) {
+        say(text(info_->label) + " " + text(fault) + ".", true);
+        return;
+    }
     put(accepted);
     refresh();
 }
 
 bool FieldEdit::eventFilter(QObject* watched, QEvent* event) {
     if (watched == line_) {
-        if (event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape && line_->text() != shown_) {
+        if (event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape &&
+            line_->text() != shown_) {
             line_->setText(shown_);
             line_->setModified(false);
             say({}, false);
             return true;
         }
-        if (event->type() == QEvent::FocusIn) QMetaObject::invokeMethod(line_, &QLineEdit::selectAll, Qt::QueuedConnection);
+        if (event->type() == QEvent::FocusIn)
+            QMetaObject::invokeMethod(line_, &QLineEdit::selectAll, Qt::QueuedConnection);
         if (event->type() == QEvent::FocusOut && line_->text() != shown_) accept();
     }
     return QWidget::eventFilter(watched, event);

@@ -19,8 +19,12 @@ struct ResultColumn {
     const char* label;
     Quantity quantity;
 };
-constexpr ResultColumn pipe_results[] = {{"Length", Quantity::Length}, {"Slope", Quantity::Slope}, {"Flow", Quantity::Flow}, {"Capacity", Quantity::Flow}, {"Flow ratio", Quantity::Ratio}, {"Velocity", Quantity::Velocity}, {"HGL up", Quantity::Level}, {"HGL down", Quantity::Level}};
-constexpr ResultColumn structure_results[] = {{"HGL", Quantity::Level}, {"Freeboard", Quantity::Length}, {"Tc", Quantity::Duration}};
+constexpr ResultColumn pipe_results[] = {{"Length", Quantity::Length},    {"Slope", Quantity::Slope},
+                                         {"Flow", Quantity::Flow},        {"Capacity", Quantity::Flow},
+                                         {"Flow ratio", Quantity::Ratio}, {"Velocity", Quantity::Velocity},
+                                         {"HGL up", Quantity::Level},     {"HGL down", Quantity::Level}};
+constexpr ResultColumn structure_results[] = {
+    {"HGL", Quantity::Level}, {"Freeboard", Quantity::Length}, {"Tc", Quantity::Duration}};
 
 std::span<const ResultColumn> results_of(Kind kind) {
     if (kind == Kind::Pipe) return pipe_results;
@@ -32,7 +36,10 @@ std::span<const ResultColumn> results_of(Kind kind) {
 QString sort_key(const QString& name) {
     QString key, digits;
     for (const QChar c : name + QChar(' ')) {
-        if (c.isDigit()) { digits += c; continue; }
+        if (c.isDigit()) {
+            digits += c;
+            continue;
+        }
         if (!digits.isEmpty()) key += digits.rightJustified(9, '0');
         digits.clear();
         key += c;
@@ -70,8 +77,10 @@ void LedgerModel::set_kind(Kind kind) {
     with_row_type(kind, [&]<class R>(std::type_identity<R>) {
         for (std::size_t i = 0; i < infos.size(); ++i) {
             const Field<R>& f = fields_of<R>()[i];
-            const bool list = std::holds_alternative<std::vector<Point> R::*>(f.member) || std::holds_alternative<std::vector<double> R::*>(f.member);
-            const bool reference = std::holds_alternative<StructureId R::*>(f.member) || std::holds_alternative<CatchmentId R::*>(f.member);
+            const bool list = std::holds_alternative<std::vector<Point> R::*>(f.member) ||
+                              std::holds_alternative<std::vector<double> R::*>(f.member);
+            const bool reference = std::holds_alternative<StructureId R::*>(f.member) ||
+                                   std::holds_alternative<CatchmentId R::*>(f.member);
             if (!list && !(reference && kind == Kind::Pipe)) fields_.push_back(i);
         }
     });
@@ -96,8 +105,12 @@ int LedgerModel::row_of(std::uint64_t id) const {
     return at != ids_.end() && *at == id ? static_cast<int>(at - ids_.begin()) : -1;
 }
 
-int LedgerModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(ids_.size()); }
-int LedgerModel::columnCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(fields_.size() + results_of(kind_).size()); }
+int LedgerModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(ids_.size());
+}
+int LedgerModel::columnCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(fields_.size() + results_of(kind_).size());
+}
 
 double LedgerModel::result_value(std::uint64_t id, std::size_t column, Quantity* quantity) const {
     if (quantity) *quantity = results_of(kind_)[column].quantity;
@@ -108,7 +121,14 @@ double LedgerModel::result_value(std::uint64_t id, std::size_t column, Quantity*
     const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
     const NodeResult& v = r->nodes[static_cast<std::size_t>(node)];
     if (kind_ == Kind::Pipe) {
-        const double values[] = {n.length, n.slope, v.flow.flow, n.capacity, n.capacity > 0 ? v.flow.flow / n.capacity : not_given, v.flow.velocity, n.invert_up + v.level.head_up, n.invert_down + v.level.head_down};
+        const double values[] = {n.length,
+                                 n.slope,
+                                 v.flow.flow,
+                                 n.capacity,
+                                 n.capacity > 0 ? v.flow.flow / n.capacity : not_given,
+                                 v.flow.velocity,
+                                 n.invert_up + v.level.head_up,
+                                 n.invert_down + v.level.head_down};
         return values[column];
     }
     const double values[] = {v.level.level, n.rim - v.level.level, v.flow.time};
@@ -137,14 +157,21 @@ QVariant LedgerModel::data(const QModelIndex& at, int role) const {
         Quantity q = f.quantity;
         if constexpr (std::is_same_v<R, Limit>)
             if (f.key == "value") q = limit_quantity(static_cast<LimitKind>(row->kind));
-        if (role == Qt::ForegroundRole && row->origin[fields_[column]] == Origin::Default && f.key != "name") return theme().quiet;
-        if (role == Qt::TextAlignmentRole) return std::holds_alternative<double>(value) ? QVariant(Qt::AlignRight | Qt::AlignVCenter) : QVariant(Qt::AlignLeft | Qt::AlignVCenter);
+        if (role == Qt::ForegroundRole && row->origin[fields_[column]] == Origin::Default && f.key != "name")
+            return theme().quiet;
+        if (role == Qt::TextAlignmentRole)
+            return std::holds_alternative<double>(value) ? QVariant(Qt::AlignRight | Qt::AlignVCenter)
+                                                         : QVariant(Qt::AlignLeft | Qt::AlignVCenter);
         if (role == Qt::ToolTipRole) return text(f.help);
-        if (role == Qt::CheckStateRole && std::holds_alternative<bool>(value)) return std::get<bool>(value) ? Qt::Checked : Qt::Unchecked;
+        if (role == Qt::CheckStateRole && std::holds_alternative<bool>(value))
+            return std::get<bool>(value) ? Qt::Checked : Qt::Unchecked;
         if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::UserRole) return {};
         if (const double* number = std::get_if<double>(&value)) {
             if (role == Qt::UserRole) return *number;
-            return role == Qt::EditRole ? text(u.entry(*number, q)) : text(std::isnan(*number) ? "" : (kind_ == Kind::Limit ? u.text(*number, q) : u.number(*number, q)));
+            return role == Qt::EditRole
+                       ? text(u.entry(*number, q))
+                       : text(std::isnan(*number) ? ""
+                                                  : (kind_ == Kind::Limit ? u.text(*number, q) : u.number(*number, q)));
         }
         if (const std::string* s = std::get_if<std::string>(&value)) {
             if constexpr (std::is_same_v<R, Pipe>)
@@ -156,7 +183,9 @@ QVariant LedgerModel::data(const QModelIndex& at, int role) const {
             if (!*reference) return {};
             if (const Structure* s = document_.project().structures.find(*reference)) return text(s->name);
             if (const Catchment* c = document_.project().catchments.find(*reference)) return text(c->name);
-            return text(pipe_name(document_.project(), document_.project().pipes.find(*reference) ? *document_.project().pipes.find(*reference) : Pipe{}));
+            return text(pipe_name(document_.project(), document_.project().pipes.find(*reference)
+                                                           ? *document_.project().pipes.find(*reference)
+                                                           : Pipe{}));
         }
         return {};
     });
@@ -171,7 +200,8 @@ QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int r
     if (role != Qt::DisplayRole) return {};
     const Quantity q = result ? results_of(kind_)[column - fields_.size()].quantity : f->quantity;
     const QString unit = text(document_.units().unit(q).symbol);
-    return (result ? QString(results_of(kind_)[column - fields_.size()].label) : text(f->label)) + (unit.isEmpty() ? "" : "\n" + unit);
+    return (result ? QString(results_of(kind_)[column - fields_.size()].label) : text(f->label)) +
+           (unit.isEmpty() ? "" : "\n" + unit);
 }
 
 Qt::ItemFlags LedgerModel::flags(const QModelIndex& at) const {
@@ -188,22 +218,33 @@ bool LedgerModel::setData(const QModelIndex& at, const QVariant& given, int role
     const std::uint64_t id = id_of(at.row());
     const std::size_t field = fields_[static_cast<std::size_t>(at.column())];
     const FieldInfo& info = *infos_of(kind_)[field];
-    const Value present = with_row_type(kind_, [&]<class R>(std::type_identity<R>) -> Value { return get(*document_.project().table<R>().find(id), fields_of<R>()[field]); });
+    const Value present = with_row_type(kind_, [&]<class R>(std::type_identity<R>) -> Value {
+        return get(*document_.project().table<R>().find(id), fields_of<R>()[field]);
+    });
     Value value;
     const QString typed = given.toString().trimmed();
     if (role == Qt::CheckStateRole) value = given.toInt() == Qt::Checked;
     else if (role != Qt::EditRole) return false;
     else if (std::holds_alternative<double>(present)) {
         Quantity q = info.quantity;
-        if (kind_ == Kind::Limit && info.key == "value") q = limit_quantity(static_cast<LimitKind>(document_.project().limits.find(id)->kind));
+        if (kind_ == Kind::Limit && info.key == "value")
+            q = limit_quantity(static_cast<LimitKind>(document_.project().limits.find(id)->kind));
         if (typed.isEmpty()) value = not_given;
         else {
             const Entry e = read_entry(plain(typed), q, document_.units(), info.scale);
             FieldInfo range = info;
             range.quantity = q;
             const std::string fault = e.ok ? range_fault(range, e.value, document_.units()) : e.error;
-            if (!fault.empty()) { emit refused(text(info.label) + " of " + text(element_name(document_.project(), kind_, id)) + ": " + text(fault) + "."); return false; }
-            if (!e.question.empty()) { emit refused(text(info.label) + " of " + text(element_name(document_.project(), kind_, id)) + ": " + text(e.question) + " Write the unit."); return false; }
+            if (!fault.empty()) {
+                emit refused(text(info.label) + " of " + text(element_name(document_.project(), kind_, id)) + ": " +
+                             text(fault) + ".");
+                return false;
+            }
+            if (!e.question.empty()) {
+                emit refused(text(info.label) + " of " + text(element_name(document_.project(), kind_, id)) + ": " +
+                             text(e.question) + " Write the unit.");
+                return false;
+            }
             value = e.value;
         }
     } else if (std::holds_alternative<int>(present)) {
@@ -217,7 +258,10 @@ bool LedgerModel::setData(const QModelIndex& at, const QVariant& given, int role
         value = static_cast<int>(choice - info.choices.begin());
     } else if (std::holds_alternative<std::uint64_t>(present)) {
         const ElementRef target = find_element(document_.project(), plain(typed));
-        if (!typed.isEmpty() && !target.id) { emit refused("There is no element \"" + typed + "\"."); return false; }
+        if (!typed.isEmpty() && !target.id) {
+            emit refused("There is no element \"" + typed + "\".");
+            return false;
+        }
         value = target.id;
     } else value = plain(typed);
     Editing e(document_.project(), std::string(info.label) + " of " + element_name(document_.project(), kind_, id));
@@ -243,34 +287,51 @@ void RainModel::reload() {
     durations_.erase(std::unique(durations_.begin(), durations_.end()), durations_.end());
     endResetModel();
 }
-int RainModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(durations_.size()); }
-int RainModel::columnCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : static_cast<int>(events_.size()); }
+int RainModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(durations_.size());
+}
+int RainModel::columnCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(events_.size());
+}
 QVariant RainModel::data(const QModelIndex& at, int role) const {
     const RainEvent* e = document_.project().events.find(events_[static_cast<std::size_t>(at.column())]);
     if (role == Qt::TextAlignmentRole) return QVariant(Qt::AlignRight | Qt::AlignVCenter);
     if (!e || (role != Qt::DisplayRole && role != Qt::EditRole)) return {};
     for (std::size_t i = 0; i < e->durations.size() && i < e->intensities.size(); ++i)
-        if (e->durations[i] == durations_[static_cast<std::size_t>(at.row())]) return text(role == Qt::EditRole ? document_.units().entry(e->intensities[i], Quantity::Intensity) : document_.units().number(e->intensities[i], Quantity::Intensity));
+        if (e->durations[i] == durations_[static_cast<std::size_t>(at.row())])
+            return text(role == Qt::EditRole ? document_.units().entry(e->intensities[i], Quantity::Intensity)
+                                             : document_.units().number(e->intensities[i], Quantity::Intensity));
     return {};
 }
 QVariant RainModel::headerData(int section, Qt::Orientation orientation, int role) const {
     // A header with no section asks for section 0.
-    if (role != Qt::DisplayRole || section < 0 || section >= (orientation == Qt::Vertical ? rowCount() : columnCount())) return {};
-    if (orientation == Qt::Vertical) return text(document_.units().entry(durations_[static_cast<std::size_t>(section)], Quantity::Duration));
+    if (role != Qt::DisplayRole || section < 0 || section >= (orientation == Qt::Vertical ? rowCount() : columnCount()))
+        return {};
+    if (orientation == Qt::Vertical)
+        return text(document_.units().entry(durations_[static_cast<std::size_t>(section)], Quantity::Duration));
     const RainEvent* e = document_.project().events.find(events_[static_cast<std::size_t>(section)]);
     return (e ? text(e->name) : QString()) + "\n" + text(document_.units().unit(Quantity::Intensity).symbol);
 }
-Qt::ItemFlags RainModel::flags(const QModelIndex&) const { return Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable; }
+Qt::ItemFlags RainModel::flags(const QModelIndex&) const {
+    return Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable;
+}
 bool RainModel::setData(const QModelIndex& at, const QVariant& given, int role) {
     if (role != Qt::EditRole) return false;
     const RainEvent* e = document_.project().events.find(events_[static_cast<std::size_t>(at.column())]);
     const double duration = durations_[static_cast<std::size_t>(at.row())];
     const Entry entry = read_entry(plain(given.toString()), Quantity::Intensity, document_.units());
-    if (!entry.ok || !(entry.value > 0)) { emit refused(text(entry.ok ? "an intensity must be above 0" : entry.error) + "."); return false; }
+    if (!entry.ok || !(entry.value > 0)) {
+        emit refused(text(entry.ok ? "an intensity must be above 0" : entry.error) + ".");
+        return false;
+    }
     std::vector<double> durations = e->durations, values = e->intensities;
     const auto place = std::lower_bound(durations.begin(), durations.end(), duration) - durations.begin();
-    if (static_cast<std::size_t>(place) < durations.size() && durations[static_cast<std::size_t>(place)] == duration) values[static_cast<std::size_t>(place)] = entry.value;
-    else { durations.insert(durations.begin() + place, duration); values.insert(values.begin() + place, entry.value); }
+    if (static_cast<std::size_t>(place) < durations.size() && durations[static_cast<std::size_t>(place)] == duration)
+        values[static_cast<std::size_t>(place)] = entry.value;
+    else {
+        durations.insert(durations.begin() + place, duration);
+        values.insert(values.begin() + place, entry.value);
+    }
     Editing edit(document_.project(), "Intensity of " + e->name);
     edit.set(Kind::Event, e->id, "durations", durations);
     edit.set(Kind::Event, e->id, "intensities", values);
@@ -279,7 +340,12 @@ bool RainModel::setData(const QModelIndex& at, const QVariant& given, int role) 
     return true;
 }
 
-Ledger::Ledger(Document& document, QWidget* parent) : QWidget(parent), document_(document), model_(new LedgerModel(document, this)), rain_(new RainModel(document, this)), sorted_(new Sorter(this)) {
+Ledger::Ledger(Document& document, QWidget* parent)
+    : QWidget(parent),
+      document_(document),
+      model_(new LedgerModel(document, this)),
+      rain_(new RainModel(document, this)),
+      sorted_(new Sorter(this)) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 4, 8, 4);
     column->setSpacing(3);
@@ -287,10 +353,19 @@ Ledger::Ledger(Document& document, QWidget* parent) : QWidget(parent), document_
     kinds_ = new QComboBox;
     kinds_->setAccessibleName("Kind of element");
     kinds_->setToolTip("Which elements the ledger lists");
-    for (const auto& [kind, label] : {std::pair{Kind::Structure, "Structures"}, {Kind::Pipe, "Pipes"}, {Kind::Catchment, "Catchments"}, {Kind::LandCover, "Land covers"}, {Kind::Event, "Rain table"}, {Kind::Limit, "Limits"}, {Kind::Size, "Sizes"}, {Kind::StreetPath, "Street paths"}}) kinds_->addItem(label, static_cast<int>(kind));
+    for (const auto& [kind, label] : {std::pair{Kind::Structure, "Structures"},
+                                      {Kind::Pipe, "Pipes"},
+                                      {Kind::Catchment, "Catchments"},
+                                      {Kind::LandCover, "Land covers"},
+                                      {Kind::Event, "Rain table"},
+                                      {Kind::Limit, "Limits"},
+                                      {Kind::Size, "Sizes"},
+                                      {Kind::StreetPath, "Street paths"}})
+        kinds_->addItem(label, static_cast<int>(kind));
     row->addWidget(kinds_);
     auto* paste = new QPushButton("Paste a rain table");
-    paste->setToolTip("Durations down the side, return periods along the top; intensities, or depths, which rise with duration");
+    paste->setToolTip(
+        "Durations down the side, return periods along the top; intensities, or depths, which rise with duration");
     paste->setObjectName("paste-rain");
     row->addWidget(paste);
     said_ = new QLabel;
@@ -307,7 +382,8 @@ Ledger::Ledger(Document& document, QWidget* parent) : QWidget(parent), document_
     column->addWidget(table_, 1);
     sorted_->setSourceModel(model_);
     sorted_->setDynamicSortFilter(false);
-    connect(kinds_, &QComboBox::currentIndexChanged, this, [this](int i) { show_kind(static_cast<Kind>(kinds_->itemData(i).toInt())); });
+    connect(kinds_, &QComboBox::currentIndexChanged, this,
+            [this](int i) { show_kind(static_cast<Kind>(kinds_->itemData(i).toInt())); });
     connect(paste, &QPushButton::clicked, this, [this] { paste_rain(QApplication::clipboard()->text()); });
     connect(model_, &LedgerModel::refused, this, [this](const QString& why) { say(why, true); });
     connect(rain_, &RainModel::refused, this, [this](const QString& why) { say(why, true); });
@@ -363,8 +439,12 @@ bool Ledger::paste_rain(const QString& pasted) {
     if (!t.ok) {
         QString why;
         for (const RainTableProblem& p : t.problems) {
-            if (why.size() > 300) { why += " …"; break; }
-            why += (why.isEmpty() ? "" : "  ") + QString("Row %1, column %2: ").arg(p.row).arg(p.column) + text(p.message);
+            if (why.size() > 300) {
+                why += " …";
+                break;
+            }
+            why +=
+                (why.isEmpty() ? "" : "  ") + QString("Row %1, column %2: ").arg(p.row).arg(p.column) + text(p.message);
         }
         say("Nothing was changed. " + why, true);
         return false;

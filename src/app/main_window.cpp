@@ -26,21 +26,29 @@ Notice::Notice(QWidget* parent) : QWidget(parent), label_(new QLabel), row_(new 
 void Notice::say(const QString& t, std::vector<Choice> choices) {
     for (QWidget* b : buttons_) b->deleteLater();
     buttons_.clear();
-    if (t.isEmpty()) { hide(); return; }
-    setStyleSheet(QString("QWidget#notice{background:%1;border-bottom:1px solid %2}").arg(theme().tint(theme().near, 0.18).name(), theme().near.name()));
+    if (t.isEmpty()) {
+        hide();
+        return;
+    }
+    setStyleSheet(QString("QWidget#notice{background:%1;border-bottom:1px solid %2}")
+                      .arg(theme().tint(theme().near, 0.18).name(), theme().near.name()));
     label_->setText(t);
     choices.emplace_back("Close", [] {});
     for (auto& [words, run] : choices) {
         auto* b = new QPushButton(words);
         b->setObjectName("notice-" + words.toLower().replace(' ', '-'));
-        connect(b, &QPushButton::clicked, this, [this, run = run] { hide(); run(); });
+        connect(b, &QPushButton::clicked, this, [this, run = run] {
+            hide();
+            run();
+        });
         row_->addWidget(b);
         buttons_.push_back(b);
     }
     show();
 }
 
-MainWindow::MainWindow(Document& document, QWidget* parent) : QWidget(parent), document_(document), actions_(new Actions(this)) {
+MainWindow::MainWindow(Document& document, QWidget* parent)
+    : QWidget(parent), document_(document), actions_(new Actions(this)) {
     setFocusPolicy(Qt::ClickFocus);
     auto* grid = new QGridLayout(this);
     grid->setContentsMargins(0, 0, 0, 0);
@@ -86,7 +94,10 @@ MainWindow::MainWindow(Document& document, QWidget* parent) : QWidget(parent), d
     connect(rail_, &StageRail::stage_changed, this, &MainWindow::set_stage);
     connect(plan_, &PlanView::tool_changed, this, &MainWindow::refresh_tool_strip);
     connect(&document_, &Document::file_changed, this, &MainWindow::retitle);
-    connect(&document_, &Document::changed, this, [this] { retitle(); actions_->refresh(); });
+    connect(&document_, &Document::changed, this, [this] {
+        retitle();
+        actions_->refresh();
+    });
     connect(&document_, &Document::selection_changed, this, [this] { actions_->refresh(); });
     connect(card_, &Card::working_wanted, drawer_, &Drawer::show_working);
     plan_->setFocus();
@@ -124,14 +135,17 @@ void MainWindow::build_tool_strip() {
     colour_by_ = new QComboBox(plan_);
     colour_by_->setAccessibleName("Colour by");
     colour_by_->setToolTip("What the plan's colours mean");
-    for (int i = 0; i <= static_cast<int>(ColourBy::ServiceLevel); ++i) colour_by_->addItem(PlanView::colour_name(static_cast<ColourBy>(i)));
-    connect(colour_by_, &QComboBox::currentIndexChanged, this, [this](int i) { plan_->set_colour_by(static_cast<ColourBy>(i)); });
+    for (int i = 0; i <= static_cast<int>(ColourBy::ServiceLevel); ++i)
+        colour_by_->addItem(PlanView::colour_name(static_cast<ColourBy>(i)));
+    connect(colour_by_, &QComboBox::currentIndexChanged, this,
+            [this](int i) { plan_->set_colour_by(static_cast<ColourBy>(i)); });
     refresh_tool_strip();
 }
 
 void MainWindow::refresh_tool_strip() {
     const Theme& t = theme();
-    tool_strip_->setStyleSheet(QString("QWidget#tool-strip{background:%1;border:1px solid %2;border-radius:6px}").arg(t.panel.name(), t.hairline.name()));
+    tool_strip_->setStyleSheet(QString("QWidget#tool-strip{background:%1;border:1px solid %2;border-radius:6px}")
+                                   .arg(t.panel.name(), t.hairline.name()));
     for (const char* name : {"select", "draw", "area", "measure"}) {
         QAction* a = actions_->find(QString("tool.") + name);
         a->setCheckable(true);
@@ -160,26 +174,46 @@ void MainWindow::resizeEvent(QResizeEvent*) {
 
 bool MainWindow::event(QEvent* e) {
     if (e->type() == QEvent::WindowActivate && document_.changed_on_disk() && notice_->isHidden())
-        notice_->say("The file was changed on disk since it was opened.", {{"Open it anew", [this] { open_file(document_.path()); }}, {"Keep mine", [this] {
-            const QString said = document_.save(document_.path(), true);
-            if (!said.isEmpty()) notice_->say(said);
-        }}});
+        notice_->say("The file was changed on disk since it was opened.",
+                     {{"Open it anew", [this] { open_file(document_.path()); }},
+                      {"Keep mine", [this] {
+                           const QString said = document_.save(document_.path(), true);
+                           if (!said.isEmpty()) notice_->say(said);
+                       }}});
     return QWidget::event(e);
 }
 
 void MainWindow::retitle() {
     const Settings& s = document_.project().settings();
-    const QString name = s.title.empty() ? (document_.path().isEmpty() ? QString("New project") : QFileInfo(document_.path()).fileName()) : text(s.title);
+    const QString name =
+        s.title.empty() ? (document_.path().isEmpty() ? QString("New project") : QFileInfo(document_.path()).fileName())
+                        : text(s.title);
     setWindowTitle((document_.modified() ? "• " : "") + name + " – Calm Culvert");
 }
 
 void MainWindow::set_stage(Stage stage) {
     switch (stage) {
-        case Stage::Layout: plan_->set_colour_by(ColourBy::Verdict); drawer_->ledger()->show_kind(Kind::Structure); break;
-        case Stage::Areas: drawer_->ledger()->show_kind(Kind::Catchment); drawer_->tabs()->setCurrentWidget(drawer_->ledger()); break;
-        case Stage::Rain: drawer_->ledger()->show_kind(Kind::Event); drawer_->tabs()->setCurrentWidget(drawer_->ledger()); break;
-        case Stage::Pipes: plan_->set_colour_by(ColourBy::Verdict); drawer_->ledger()->show_kind(Kind::Pipe); break;
-        case Stage::Levels: plan_->set_colour_by(ColourBy::Verdict); drawer_->ledger()->show_kind(Kind::Structure); drawer_->tabs()->setCurrentIndex(1); break;
+        case Stage::Layout:
+            plan_->set_colour_by(ColourBy::Verdict);
+            drawer_->ledger()->show_kind(Kind::Structure);
+            break;
+        case Stage::Areas:
+            drawer_->ledger()->show_kind(Kind::Catchment);
+            drawer_->tabs()->setCurrentWidget(drawer_->ledger());
+            break;
+        case Stage::Rain:
+            drawer_->ledger()->show_kind(Kind::Event);
+            drawer_->tabs()->setCurrentWidget(drawer_->ledger());
+            break;
+        case Stage::Pipes:
+            plan_->set_colour_by(ColourBy::Verdict);
+            drawer_->ledger()->show_kind(Kind::Pipe);
+            break;
+        case Stage::Levels:
+            plan_->set_colour_by(ColourBy::Verdict);
+            drawer_->ledger()->show_kind(Kind::Structure);
+            drawer_->tabs()->setCurrentIndex(1);
+            break;
     }
     colour_by_->setCurrentIndex(static_cast<int>(plan_->colour_by()));
 }
@@ -187,90 +221,164 @@ void MainWindow::set_stage(Stage stage) {
 void MainWindow::declare_actions() {
     const auto has_selection = [this] { return document_.selected().id != 0; };
     const auto one_pipe = [this] { return document_.selected().kind == Kind::Pipe && document_.selected().id; };
-    actions_->add("edit.undo", "Undo", "Takes back the last change", QKeySequence::Undo, [this] { document_.undo(); }, [this] { return document_.history().can_undo(); });
-    actions_->add("edit.redo", "Redo", "Makes the change again that was taken back", QKeySequence("Ctrl+Y"), [this] { document_.redo(); }, [this] { return document_.history().can_redo(); });
-    actions_->add("edit.delete", "Delete", "Deletes what is selected and what hangs on it", QKeySequence::Delete, [this] { remove_selection(); }, has_selection);
+    actions_->add(
+        "edit.undo", "Undo", "Takes back the last change", QKeySequence::Undo, [this] { document_.undo(); },
+        [this] { return document_.history().can_undo(); });
+    actions_->add(
+        "edit.redo", "Redo", "Makes the change again that was taken back", QKeySequence("Ctrl+Y"),
+        [this] { document_.redo(); }, [this] { return document_.history().can_redo(); });
+    actions_->add(
+        "edit.delete", "Delete", "Deletes what is selected and what hangs on it", QKeySequence::Delete,
+        [this] { remove_selection(); }, has_selection);
     actions_->add("edit.select_all", "Select all", "Selects all structures and pipes", QKeySequence::SelectAll, [this] {
         std::vector<ElementRef> all;
         for (const Structure& s : document_.project().structures) all.push_back({Kind::Structure, s.id});
         for (const Pipe& p : document_.project().pipes) all.push_back({Kind::Pipe, p.id});
         document_.select(std::move(all));
     });
-    actions_->add("edit.reverse", "Reverse the drawn direction", "Exchanges the start and the end of a pipe; its water does not mind", {}, [this] {
-        const Pipe* p = document_.project().pipes.find(document_.selected().id);
-        if (!p) return;
-        Editing e(document_.project(), "Reverse " + pipe_name(document_.project(), *p));
-        const Pipe row = *p;
-        e.set(Kind::Pipe, row.id, "from", row.to.value);
-        e.set(Kind::Pipe, row.id, "to", row.from.value);
-        e.set(Kind::Pipe, row.id, "invert_from", row.invert_to);
-        e.set(Kind::Pipe, row.id, "invert_to", row.invert_from);
-        e.set(Kind::Pipe, row.id, "bends", std::vector<Point>(row.bends.rbegin(), row.bends.rend()));
-        document_.commit(e.take());
-    }, one_pipe);
-    actions_->add("size.up", "Next larger size", "Steps the selected pipe to the next size of the catalogue", QKeySequence("]"), [this] { step_size_of_selection(+1); }, one_pipe);
-    actions_->add("size.down", "Next smaller size", "Steps the selected pipe to the size below", QKeySequence("["), [this] { step_size_of_selection(-1); }, one_pipe);
-    actions_->add("size.propose", "Propose sizes", "Finds the smallest sizes that keep the limits in the viewed event, and shows them before they are taken", QKeySequence("Ctrl+Shift+P"), [this] { document_.propose_sizes(); }, [this] { return !document_.project().events.empty() && !document_.project().pipes.empty(); });
-    actions_->add("size.lock", "Lock or unlock the size", "A locked size is checked, never proposed", {}, [this] {
-        const Pipe* p = document_.project().pipes.find(document_.selected().id);
-        if (!p) return;
-        Editing e(document_.project(), p->size_locked ? "Unlock the size" : "Lock the size");
-        e.set(Kind::Pipe, p->id, "size_locked", !p->size_locked);
-        document_.commit(e.take());
-    }, one_pipe);
-    actions_->add("walk.up", "Walk upstream", "Selects the next element upstream", QKeySequence("Alt+Up"), [this] { document_.walk(true); plan_->show_element(document_.selected()); }, has_selection);
-    actions_->add("walk.down", "Walk downstream", "Selects the next element downstream", QKeySequence("Alt+Down"), [this] { document_.walk(false); plan_->show_element(document_.selected()); }, has_selection);
-    actions_->add("view.all", "Show everything", "Fits the whole plan into view", QKeySequence("Home"), [this] { plan_->zoom_to_all(); });
-    actions_->add("view.working", "Show the working", "Takes the selected element's numbers apart, step by step", QKeySequence("Ctrl+="), [this] { drawer_->show_working(document_.selected().kind == Kind::Structure ? "level" : "flow"); }, has_selection);
-    actions_->add("view.findings", "Show the findings", "Lists what is near or beyond its limit", QKeySequence("Ctrl+1"), [this] { drawer_->tabs()->setCurrentIndex(1); drawer_->findings_table()->setFocus(); });
-    actions_->add("view.ledger", "Show the ledger", "Lists all elements of a kind", QKeySequence("Ctrl+2"), [this] { drawer_->tabs()->setCurrentIndex(0); drawer_->ledger()->table()->setFocus(); });
-    actions_->add("view.plan", "Go to the plan", "Gives the keyboard to the plan", QKeySequence("Ctrl+3"), [this] { plan_->setFocus(); });
-    actions_->add("view.theme", "Light or dark", "Changes between day paper and night paper", QKeySequence("Ctrl+Shift+D"), [this] {
-        set_theme(!theme().dark);
-        QSettings().setValue("dark", theme().dark);
-        document_.select(std::vector<ElementRef>(document_.selection()));
-        emit document_.selection_changed();
-        refresh_tool_strip();
-        update();
+    actions_->add(
+        "edit.reverse", "Reverse the drawn direction",
+        "Exchanges the start and the end of a pipe; its water does not mind", {},
+        [this] {
+            const Pipe* p = document_.project().pipes.find(document_.selected().id);
+            if (!p) return;
+            Editing e(document_.project(), "Reverse " + pipe_name(document_.project(), *p));
+            const Pipe row = *p;
+            e.set(Kind::Pipe, row.id, "from", row.to.value);
+            e.set(Kind::Pipe, row.id, "to", row.from.value);
+            e.set(Kind::Pipe, row.id, "invert_from", row.invert_to);
+            e.set(Kind::Pipe, row.id, "invert_to", row.invert_from);
+            e.set(Kind::Pipe, row.id, "bends", std::vector<Point>(row.bends.rbegin(), row.bends.rend()));
+            document_.commit(e.take());
+        },
+        one_pipe);
+    actions_->add(
+        "size.up", "Next larger size", "Steps the selected pipe to the next size of the catalogue", QKeySequence("]"),
+        [this] { step_size_of_selection(+1); }, one_pipe);
+    actions_->add(
+        "size.down", "Next smaller size", "Steps the selected pipe to the size below", QKeySequence("["),
+        [this] { step_size_of_selection(-1); }, one_pipe);
+    actions_->add(
+        "size.propose", "Propose sizes",
+        "Finds the smallest sizes that keep the limits in the viewed event, and shows them before they are taken",
+        QKeySequence("Ctrl+Shift+P"), [this] { document_.propose_sizes(); },
+        [this] { return !document_.project().events.empty() && !document_.project().pipes.empty(); });
+    actions_->add(
+        "size.lock", "Lock or unlock the size", "A locked size is checked, never proposed", {},
+        [this] {
+            const Pipe* p = document_.project().pipes.find(document_.selected().id);
+            if (!p) return;
+            Editing e(document_.project(), p->size_locked ? "Unlock the size" : "Lock the size");
+            e.set(Kind::Pipe, p->id, "size_locked", !p->size_locked);
+            document_.commit(e.take());
+        },
+        one_pipe);
+    actions_->add(
+        "walk.up", "Walk upstream", "Selects the next element upstream", QKeySequence("Alt+Up"),
+        [this] {
+            document_.walk(true);
+            plan_->show_element(document_.selected());
+        },
+        has_selection);
+    actions_->add(
+        "walk.down", "Walk downstream", "Selects the next element downstream", QKeySequence("Alt+Down"),
+        [this] {
+            document_.walk(false);
+            plan_->show_element(document_.selected());
+        },
+        has_selection);
+    actions_->add("view.all", "Show everything", "Fits the whole plan into view", QKeySequence("Home"),
+                  [this] { plan_->zoom_to_all(); });
+    actions_->add(
+        "view.working", "Show the working", "Takes the selected element's numbers apart, step by step",
+        QKeySequence("Ctrl+="),
+        [this] { drawer_->show_working(document_.selected().kind == Kind::Structure ? "level" : "flow"); },
+        has_selection);
+    actions_->add("view.findings", "Show the findings", "Lists what is near or beyond its limit",
+                  QKeySequence("Ctrl+1"), [this] {
+                      drawer_->tabs()->setCurrentIndex(1);
+                      drawer_->findings_table()->setFocus();
+                  });
+    actions_->add("view.ledger", "Show the ledger", "Lists all elements of a kind", QKeySequence("Ctrl+2"), [this] {
+        drawer_->tabs()->setCurrentIndex(0);
+        drawer_->ledger()->table()->setFocus();
     });
-    actions_->add("view.find", "Find a command or an element", "Every command and every element by typing", QKeySequence("Ctrl+K"), [this] { command_bar_->open(); });
+    actions_->add("view.plan", "Go to the plan", "Gives the keyboard to the plan", QKeySequence("Ctrl+3"),
+                  [this] { plan_->setFocus(); });
+    actions_->add("view.theme", "Light or dark", "Changes between day paper and night paper",
+                  QKeySequence("Ctrl+Shift+D"), [this] {
+                      set_theme(!theme().dark);
+                      QSettings().setValue("dark", theme().dark);
+                      document_.select(std::vector<ElementRef>(document_.selection()));
+                      emit document_.selection_changed();
+                      refresh_tool_strip();
+                      update();
+                  });
+    actions_->add("view.find", "Find a command or an element", "Every command and every element by typing",
+                  QKeySequence("Ctrl+K"), [this] { command_bar_->open(); });
     actions_->add("view.next_event", "Next event", "Views the next rarer event", QKeySequence("Ctrl+Right"), [this] {
         const auto events = events_in_order(document_.project());
         for (std::size_t i = 0; i + 1 < events.size(); ++i)
             if (events[i]->id == document_.event().value) return document_.set_event({events[i + 1]->id});
     });
-    actions_->add("view.previous_event", "Previous event", "Views the next commoner event", QKeySequence("Ctrl+Left"), [this] {
-        const auto events = events_in_order(document_.project());
-        for (std::size_t i = 1; i < events.size(); ++i)
-            if (events[i]->id == document_.event().value) return document_.set_event({events[i - 1]->id});
-    });
-    actions_->add("solve.cancel", "Stop solving", "Stops the solve that runs; the last good results stay, dimmed", QKeySequence("Ctrl+."), [this] { document_.cancel_solve(); });
+    actions_->add("view.previous_event", "Previous event", "Views the next commoner event", QKeySequence("Ctrl+Left"),
+                  [this] {
+                      const auto events = events_in_order(document_.project());
+                      for (std::size_t i = 1; i < events.size(); ++i)
+                          if (events[i]->id == document_.event().value) return document_.set_event({events[i - 1]->id});
+                  });
+    actions_->add("solve.cancel", "Stop solving", "Stops the solve that runs; the last good results stay, dimmed",
+                  QKeySequence("Ctrl+."), [this] { document_.cancel_solve(); });
     const auto tool = [this](const char* name, const char* words, const char* help, const char* key) {
-        actions_->add(QString("tool.") + name, words, help, QKeySequence(key), [this, name] { plan_->set_tool(name); plan_->setFocus(); });
+        actions_->add(QString("tool.") + name, words, help, QKeySequence(key), [this, name] {
+            plan_->set_tool(name);
+            plan_->setFocus();
+        });
     };
     tool("select", "Select", "Click to select, drag to move, drag over paper to enclose", "V");
     tool("draw", "Draw", "Click to place structures, joined with pipes as you go", "D");
     tool("area", "Catchment", "Click the corners of a catchment; Enter closes it", "C");
     tool("measure", "Measure", "Distances from point to point", "Shift+M");
     const auto kind = [this](const char* name, const char* words, const char* help, StructureKind k) {
-        actions_->add(QString("kind.") + name, words, help, {}, [this, k] { set_draw_kind(*plan_, k); plan_->setFocus(); });
+        actions_->add(QString("kind.") + name, words, help, {}, [this, k] {
+            set_draw_kind(*plan_, k);
+            plan_->setFocus();
+        });
     };
     kind("inlet", "Inlet", "The draw tool places an inlet next: key I while drawing", StructureKind::Inlet);
     kind("manhole", "Manhole", "The draw tool places a manhole next: key M while drawing", StructureKind::Manhole);
-    kind("outfall", "Outfall", "The draw tool places an outfall next, and ends the chain: key O while drawing", StructureKind::Outfall);
-    kind("joint", "Inline joint", "The draw tool places an inline joint next: key J while drawing", StructureKind::Joint);
+    kind("outfall", "Outfall", "The draw tool places an outfall next, and ends the chain: key O while drawing",
+         StructureKind::Outfall);
+    kind("joint", "Inline joint", "The draw tool places an inline joint next: key J while drawing",
+         StructureKind::Joint);
     for (int i = 0; i <= static_cast<int>(ColourBy::ServiceLevel); ++i) {
         const auto by = static_cast<ColourBy>(i);
-        actions_->add(QString("colour.%1").arg(i), "Colour by " + PlanView::colour_name(by), PlanView::colour_help(by), {}, [this, i] { colour_by_->setCurrentIndex(i); });
+        actions_->add(QString("colour.%1").arg(i), "Colour by " + PlanView::colour_name(by), PlanView::colour_help(by),
+                      {}, [this, i] { colour_by_->setCurrentIndex(i); });
     }
-    constexpr std::pair<Stage, const char*> stages[] = {{Stage::Layout, "Layout"}, {Stage::Areas, "Areas"}, {Stage::Rain, "Rain"}, {Stage::Pipes, "Pipes"}, {Stage::Levels, "Levels"}};
-    for (const auto& [stage, words] : stages) actions_->add(QString("stage.") + QString(words).toLower(), QString("Stage: ") + words, "Changes tools, colours and ledger to that part of the job", {}, [this, s = stage] { rail_->set_stage(s); set_stage(s); });
-    actions_->add("rain.paste", "Paste a rain table", "Reads durations down the side and return periods along the top from the clipboard", {}, [this] { rail_->set_stage(Stage::Rain); set_stage(Stage::Rain); drawer_->ledger()->findChild<QPushButton*>("paste-rain")->click(); });
-    actions_->add("units.switch", "Switch units", "Shows and stores the project in US customary or SI units; no value changes", {}, [this] {
-        Editing e(document_.project(), "Switch units");
-        e.set(Kind::Settings, settings_id, "system", 1 - document_.project().settings().system);
-        document_.commit(e.take());
-    });
+    constexpr std::pair<Stage, const char*> stages[] = {{Stage::Layout, "Layout"},
+                                                        {Stage::Areas, "Areas"},
+                                                        {Stage::Rain, "Rain"},
+                                                        {Stage::Pipes, "Pipes"},
+                                                        {Stage::Levels, "Levels"}};
+    for (const auto& [stage, words] : stages)
+        actions_->add(QString("stage.") + QString(words).toLower(), QString("Stage: ") + words,
+                      "Changes tools, colours and ledger to that part of the job", {}, [this, s = stage] {
+                          rail_->set_stage(s);
+                          set_stage(s);
+                      });
+    actions_->add("rain.paste", "Paste a rain table",
+                  "Reads durations down the side and return periods along the top from the clipboard", {}, [this] {
+                      rail_->set_stage(Stage::Rain);
+                      set_stage(Stage::Rain);
+                      drawer_->ledger()->findChild<QPushButton*>("paste-rain")->click();
+                  });
+    actions_->add("units.switch", "Switch units",
+                  "Shows and stores the project in US customary or SI units; no value changes", {}, [this] {
+                      Editing e(document_.project(), "Switch units");
+                      e.set(Kind::Settings, settings_id, "system", 1 - document_.project().settings().system);
+                      document_.commit(e.take());
+                  });
 }
 
 void MainWindow::step_size_of_selection(int step) {
@@ -278,7 +386,9 @@ void MainWindow::step_size_of_selection(int step) {
     const Edit edit = step_size(document_.project(), pipe, step);
     if (edit.empty()) {
         const Pipe* p = document_.project().pipes.find(pipe.value);
-        notice_->say(p && p->size_locked ? "The size of this pipe is locked." : QString("The catalogue has no %1 size of this material and shape.").arg(step > 0 ? "larger" : "smaller"));
+        notice_->say(p && p->size_locked ? "The size of this pipe is locked."
+                                         : QString("The catalogue has no %1 size of this material and shape.")
+                                               .arg(step > 0 ? "larger" : "smaller"));
         return;
     }
     document_.commit(edit);
@@ -286,7 +396,9 @@ void MainWindow::step_size_of_selection(int step) {
 
 void MainWindow::remove_selection() {
     const auto& selection = document_.selection();
-    Editing e(document_.project(), selection.size() == 1 ? "Delete " + element_name(document_.project(), selection[0].kind, selection[0].id) : "Delete " + std::to_string(selection.size()) + " elements");
+    Editing e(document_.project(),
+              selection.size() == 1 ? "Delete " + element_name(document_.project(), selection[0].kind, selection[0].id)
+                                    : "Delete " + std::to_string(selection.size()) + " elements");
     for (const ElementRef s : selection) e.remove(s.kind, s.id);
     document_.commit(e.take());
 }

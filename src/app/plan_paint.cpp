@@ -33,7 +33,8 @@ Grades grades(ColourBy by) {
 
 QColor PlanView::shade_colour(int shade) const {
     const Theme& t = theme();
-    const QColor light = t.dark ? QColor("#3E6C74") : QColor("#9CCBD0"), deep = t.dark ? QColor("#BFE6EA") : QColor("#0F4651");
+    const QColor light = t.dark ? QColor("#3E6C74") : QColor("#9CCBD0"),
+                 deep = t.dark ? QColor("#BFE6EA") : QColor("#0F4651");
     const double s = shade / double(shades - 1);
     const auto mix = [s](int a, int b) { return static_cast<int>(a + (b - a) * s); };
     return {mix(light.red(), deep.red()), mix(light.green(), deep.green()), mix(light.blue(), deep.blue())};
@@ -44,7 +45,9 @@ void PlanView::forget_looks() {
     auto rev = document_.review();
     if (!r || !rev || rev->verdicts.size() != r->nodes.size()) r = nullptr;
     Results all = colour_by_ == ColourBy::ServiceLevel ? document_.all_results() : Results{};
-    const bool same = r == looked_result_ && rev == looked_review_ && all == looked_all_ && looked_by_ == colour_by_ && pipe_looks_.size() == scene_.pipes().size() && structure_looks_.size() == scene_.structures().size();
+    const bool same = r == looked_result_ && rev == looked_review_ && all == looked_all_ && looked_by_ == colour_by_ &&
+                      pipe_looks_.size() == scene_.pipes().size() &&
+                      structure_looks_.size() == scene_.structures().size();
     if (same && scene_version_ == scene_.version()) return;
     scene_version_ = scene_.version();
     looked_result_ = std::move(r);
@@ -57,8 +60,10 @@ void PlanView::forget_looks() {
 
 Verdict PlanView::structure_look(std::size_t i) {
     if (structure_looks_[i] < 0) {
-        const int node = looked_result_ ? looked_result_->network->node_of(StructureId{scene_.structures()[i].id}) : no_node;
-        structure_looks_[i] = static_cast<signed char>(node == no_node ? Verdict::Unknown : looked_review_->verdicts[static_cast<std::size_t>(node)].structure);
+        const int node =
+            looked_result_ ? looked_result_->network->node_of(StructureId{scene_.structures()[i].id}) : no_node;
+        structure_looks_[i] = static_cast<signed char>(
+            node == no_node ? Verdict::Unknown : looked_review_->verdicts[static_cast<std::size_t>(node)].structure);
     }
     return static_cast<Verdict>(structure_looks_[i]);
 }
@@ -77,13 +82,17 @@ const PlanView::PipeLook& PlanView::pipe_look(std::size_t i) {
     const FlowResult& f = looked_result_->nodes[at].flow;
     switch (colour_by_) {
         case ColourBy::FlowRatio: look.value = n.capacity > 0 ? f.flow / n.capacity : not_given; break;
-        case ColourBy::FilledDepth: look.value = std::isnan(f.normal) ? 1 : f.normal / culvert::height(n.section); break;
+        case ColourBy::FilledDepth:
+            look.value = std::isnan(f.normal) ? 1 : f.normal / culvert::height(n.section);
+            break;
         case ColourBy::Velocity: look.value = f.velocity; break;
         case ColourBy::Freeboard: look.value = n.rim - looked_result_->nodes[at].level.level; break;
         case ColourBy::ServiceLevel:
             if (!looked_all_.empty()) {
                 const ServiceLevel s = service_level(document_.project(), looked_all_, node);
-                look.shade = shades - 1 - std::clamp((s.passed() + 1) * shades / std::max(1, static_cast<int>(s.events.size()) + 1), 0, shades - 1);
+                look.shade = shades - 1 -
+                             std::clamp((s.passed() + 1) * shades / std::max(1, static_cast<int>(s.events.size()) + 1),
+                                        0, shades - 1);
             }
             break;
         case ColourBy::Verdict: break;
@@ -116,7 +125,10 @@ void PlanView::paint_areas(QPainter& p, const QRectF& view) {
     for (const PlanArea& area : scene_.areas()) {
         QPolygonF polygon;
         for (const QPointF& q : area.outline) polygon << to_screen(q);
-        if (!QRectF(to_screen(view.bottomLeft()), to_screen(view.topRight())).normalized().intersects(polygon.boundingRect())) continue;
+        if (!QRectF(to_screen(view.bottomLeft()), to_screen(view.topRight()))
+                 .normalized()
+                 .intersects(polygon.boundingRect()))
+            continue;
         QPen edge(t.within, 1);
         edge.setDashPattern({4, 3});
         QColor line = t.within;
@@ -134,7 +146,9 @@ void PlanView::paint_areas(QPainter& p, const QRectF& view) {
     path.setDashPattern({1, 3});
     p.setPen(path);
     for (const auto& [from, to] : scene_.paths()) {
-        const QPointF s = to_screen(from), e = to_screen(to), across = QPointF(-(e - s).y(), (e - s).x()) / std::max(1.0, std::hypot((e - s).x(), (e - s).y())) * 7;
+        const QPointF s = to_screen(from), e = to_screen(to),
+                      across =
+                          QPointF(-(e - s).y(), (e - s).x()) / std::max(1.0, std::hypot((e - s).x(), (e - s).y())) * 7;
         p.drawLine(s + across, e + across);
     }
 }
@@ -148,7 +162,8 @@ void PlanView::paint_pipes(QPainter& p, const QRectF& view) {
         std::array<QVector<QLineF>, 4 + shades> groups;
         for (const std::size_t i : in_view) {
             const PipeLook& look = pipe_look(i);
-            auto& group = groups[look.shade >= 0 ? 4 + static_cast<std::size_t>(look.shade) : static_cast<std::size_t>(look.verdict)];
+            auto& group = groups[look.shade >= 0 ? 4 + static_cast<std::size_t>(look.shade)
+                                                 : static_cast<std::size_t>(look.verdict)];
             const auto& line = scene_.pipes()[i].line;
             for (std::size_t k = 1; k < line.size(); ++k) group << QLineF(to_screen(line[k - 1]), to_screen(line[k]));
         }
@@ -181,7 +196,9 @@ void PlanView::paint_pipes(QPainter& p, const QRectF& view) {
             continue;
         }
         if (look.shade >= 0) p.setPen(QPen(shade_colour(look.shade), width, Qt::SolidLine, Qt::FlatCap));
-        else p.setPen(t.verdict_pen(look.verdict, look.verdict == Verdict::Beyond ? std::max(5.0, std::min(width, 9.0)) : std::min(width, 5.0)));
+        else
+            p.setPen(t.verdict_pen(look.verdict, look.verdict == Verdict::Beyond ? std::max(5.0, std::min(width, 9.0))
+                                                                                 : std::min(width, 5.0)));
         p.setBrush(Qt::NoBrush);
         p.drawPolyline(line);
         if (look.shade < 0 && look.verdict == Verdict::Beyond) {  // doubled
@@ -225,12 +242,8 @@ const QPixmap& PlanView::stamp(StructureKind kind, Verdict verdict) {
             p.setBrush(edge);
             p.drawEllipse(QPointF(0, 0), 1.4, 1.4);
             break;
-        case StructureKind::Outfall:
-            p.drawPolygon(QPolygonF{{-7, -6}, {7, -8}, {7, 8}, {-7, 6}});
-            break;
-        case StructureKind::Joint:
-            p.drawEllipse(QPointF(0, 0), 3.2, 3.2);
-            break;
+        case StructureKind::Outfall: p.drawPolygon(QPolygonF{{-7, -6}, {7, -8}, {7, 8}, {-7, 6}}); break;
+        case StructureKind::Joint: p.drawEllipse(QPointF(0, 0), 3.2, 3.2); break;
     }
     if (verdict == Verdict::Beyond || verdict == Verdict::Near) draw_verdict_mark(p, {7, -7}, 3.2, verdict);
     return pixmap;
@@ -265,7 +278,8 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
             if (other.intersects(r)) return false;
         return true;
     };
-    for (const std::size_t i : in_view) taken.emplace_back(to_screen(scene_.structures()[i].at) - QPointF(8, 8), QSizeF(16, 16));
+    for (const std::size_t i : in_view)
+        taken.emplace_back(to_screen(scene_.structures()[i].at) - QPointF(8, 8), QSizeF(16, 16));
     const QFont bold = lettering(8.5, true), plain_font = lettering(8);
     const QFontMetricsF bold_metrics(bold), metrics(plain_font);
     const auto halo = [&](QPointF at, const QString& s, const QColor& colour) {
@@ -282,8 +296,10 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         if (name.size() > 24) name = name.left(23) + "…";
         const QString rim = std::isnan(s.rim) ? QString() : text(u.number(s.rim, Quantity::Level));
         const QPointF at = to_screen(s.at);
-        const double w = std::max(bold_metrics.horizontalAdvance(name), metrics.horizontalAdvance(rim)), h = rim.isEmpty() ? 13 : 25;
-        for (const QPointF offset : {QPointF(11, -h - 1), QPointF(11, 4), QPointF(-w - 11, -h - 1), QPointF(-w - 11, 4), QPointF(-w / 2, 12), QPointF(-w / 2, -h - 12)}) {
+        const double w = std::max(bold_metrics.horizontalAdvance(name), metrics.horizontalAdvance(rim)),
+                     h = rim.isEmpty() ? 13 : 25;
+        for (const QPointF offset : {QPointF(11, -h - 1), QPointF(11, 4), QPointF(-w - 11, -h - 1), QPointF(-w - 11, 4),
+                                     QPointF(-w / 2, 12), QPointF(-w / 2, -h - 12)}) {
             const QRectF box(at + offset, QSizeF(w, h));
             if (!free(box)) continue;
             taken.push_back(box);
@@ -305,19 +321,25 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         const QPointF a = to_screen(pipe.line[segment]), b = to_screen(pipe.line[segment + 1]), d = b - a;
         if (!row || std::hypot(d.x(), d.y()) < 48) continue;
         const bool box_shape = row->shape == 1 && row->width > 0;
-        QString label = (box_shape ? text(u.number(row->width, Quantity::Size)) + "×" : QString()) + text(u.number(row->size, Quantity::Size));
+        QString label = (box_shape ? text(u.number(row->width, Quantity::Size)) + "×" : QString()) +
+                        text(u.number(row->size, Quantity::Size));
         if (r)
-            if (const int node = r->network->node_of(PipeId{pipe.id}); node != no_node && colour_by_ == ColourBy::Verdict) label += "  " + text(u.text(r->network->nodes[static_cast<std::size_t>(node)].slope, Quantity::Slope));
-        if (colour_by_ != ColourBy::Verdict && colour_by_ != ColourBy::ServiceLevel && !std::isnan(pipe_look(i).value)) label = text(u.text(pipe_look(i).value, grades(colour_by_).quantity));
+            if (const int node = r->network->node_of(PipeId{pipe.id});
+                node != no_node && colour_by_ == ColourBy::Verdict)
+                label += "  " + text(u.text(r->network->nodes[static_cast<std::size_t>(node)].slope, Quantity::Slope));
+        if (colour_by_ != ColourBy::Verdict && colour_by_ != ColourBy::ServiceLevel && !std::isnan(pipe_look(i).value))
+            label = text(u.text(pipe_look(i).value, grades(colour_by_).quantity));
         const double w = metrics.horizontalAdvance(label), h = metrics.height();
         const QPointF middle = (a + b) / 2, normal = QPointF(-d.y(), d.x()) / std::hypot(d.x(), d.y());
         for (const double side : {1.0, -1.0}) {
-            const QPointF at = middle + normal * side * (10 + std::abs(normal.x()) * w / 2 + std::abs(normal.y()) * h / 2);
+            const QPointF at =
+                middle + normal * side * (10 + std::abs(normal.x()) * w / 2 + std::abs(normal.y()) * h / 2);
             const QRectF box(at - QPointF(w / 2, h / 2), QSizeF(w, h));
             if (!free(box)) continue;
             taken.push_back(box);
             p.setFont(plain_font);
-            halo(box.topLeft() + QPointF(0, metrics.ascent()), label, pipe_look(i).verdict == Verdict::Beyond && pipe_look(i).shade < 0 ? t.beyond : t.ink);
+            halo(box.topLeft() + QPointF(0, metrics.ascent()), label,
+                 pipe_look(i).verdict == Verdict::Beyond && pipe_look(i).shade < 0 ? t.beyond : t.ink);
             break;
         }
     }
@@ -336,7 +358,8 @@ void PlanView::paint_selection(QPainter& p) {
             }
         } else if (e.kind == Kind::Pipe) {
             const Pipe* pipe = document_.project().pipes.find(e.id);
-            const Structure *a = pipe ? document_.project().structures.find(pipe->from.value) : nullptr, *b = pipe ? document_.project().structures.find(pipe->to.value) : nullptr;
+            const Structure *a = pipe ? document_.project().structures.find(pipe->from.value) : nullptr,
+                            *b = pipe ? document_.project().structures.find(pipe->to.value) : nullptr;
             if (!a || !b) continue;
             QPolygonF line{to_screen({a->x, a->y})};
             for (const Point& q : pipe->bends) line << to_screen({q.x, q.y});
@@ -371,7 +394,10 @@ void PlanView::paint_legend(QPainter& p) {
             marks.emplace_back([&p, &t, v](QRectF r) {
                 p.setPen(t.verdict_pen(v, v == Verdict::Beyond ? 5 : 3.5));
                 p.drawLine(QPointF(r.left(), r.center().y()), QPointF(r.right(), r.center().y()));
-                if (v == Verdict::Beyond) { p.setPen(QPen(t.panel, 1.6)); p.drawLine(QPointF(r.left(), r.center().y()), QPointF(r.right(), r.center().y())); }
+                if (v == Verdict::Beyond) {
+                    p.setPen(QPen(t.panel, 1.6));
+                    p.drawLine(QPointF(r.left(), r.center().y()), QPointF(r.right(), r.center().y()));
+                }
             });
         }
     } else {
@@ -379,10 +405,14 @@ void PlanView::paint_legend(QPainter& p) {
         const QString unit = text(u.unit(g.quantity).symbol);
         for (int k = 0; k < shades; ++k) {
             const int step = g.more_is_worse ? k : shades - 1 - k;
-            if (colour_by_ == ColourBy::ServiceLevel) entries << QString(k == 0 ? "all events" : (k == shades - 1 ? "none" : (k == 1 ? "most" : "few")));
+            if (colour_by_ == ColourBy::ServiceLevel)
+                entries << QString(k == 0 ? "all events" : (k == shades - 1 ? "none" : (k == 1 ? "most" : "few")));
             else if (step == 0) entries << "≤ " + text(u.number(g.steps[0], g.quantity)) + " " + unit;
             else entries << "> " + text(u.number(g.steps[static_cast<std::size_t>(step) - 1], g.quantity)) + " " + unit;
-            marks.emplace_back([this, &p, k](QRectF r) { p.setPen(QPen(shade_colour(k), 5)); p.drawLine(QPointF(r.left(), r.center().y()), QPointF(r.right(), r.center().y())); });
+            marks.emplace_back([this, &p, k](QRectF r) {
+                p.setPen(QPen(shade_colour(k), 5));
+                p.drawLine(QPointF(r.left(), r.center().y()), QPointF(r.right(), r.center().y()));
+            });
         }
     }
     double w = 16;
@@ -406,7 +436,8 @@ void PlanView::paint_legend(QPainter& p) {
 void PlanView::paint_scale_bar(QPainter& p) {
     if (scene_.structures().empty()) return;
     const UnitSet u = document_.units();
-    const double unit = u.unit(Quantity::Length).factor, aim = 110 / scale_ / unit, power = std::pow(10, std::floor(std::log10(aim)));
+    const double unit = u.unit(Quantity::Length).factor, aim = 110 / scale_ / unit,
+                 power = std::pow(10, std::floor(std::log10(aim)));
     double length = power;
     for (const double k : {2.0, 5.0, 10.0})
         if (k * power <= aim) length = k * power;
@@ -417,7 +448,8 @@ void PlanView::paint_scale_bar(QPainter& p) {
     p.drawLine(QPointF(right, y - 3), QPointF(right, y + 3));
     p.setFont(lettering(8));
     p.setPen(theme().quiet);
-    p.drawText(QRectF(right - pixels - 20, y - 18, pixels + 40, 14), Qt::AlignCenter, QString::number(length) + " " + text(u.unit(Quantity::Length).symbol));
+    p.drawText(QRectF(right - pixels - 20, y - 18, pixels + 40, 14), Qt::AlignCenter,
+               QString::number(length) + " " + text(u.unit(Quantity::Length).symbol));
 }
 
 void PlanView::paint_empty(QPainter& p) {
@@ -426,7 +458,9 @@ void PlanView::paint_empty(QPainter& p) {
     p.drawText(QRectF(0, height() / 2.0 - 40, width(), 24), Qt::AlignCenter, "Draw the first inlet");
     p.setPen(theme().quiet);
     p.setFont(lettering(10));
-    p.drawText(QRectF(0, height() / 2.0 - 10, width(), 44), Qt::AlignCenter, "Choose Draw (D), click where the water comes in, then click on to the outfall.\nOr open the demo project: Ctrl+K, \"demo\".");
+    p.drawText(QRectF(0, height() / 2.0 - 10, width(), 44), Qt::AlignCenter,
+               "Choose Draw (D), click where the water comes in, then click on to the outfall.\nOr open the demo "
+               "project: Ctrl+K, \"demo\".");
 }
 
 }  // namespace culvert::app

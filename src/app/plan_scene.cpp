@@ -6,7 +6,9 @@ namespace culvert::app {
 namespace bgi = boost::geometry::index;
 
 void PlanScene::update(const Project& p) {
-    if (built_ && seen_structures_.same(p.structures) && seen_pipes_.same(p.pipes) && seen_catchments_.same(p.catchments) && seen_paths_.same(p.street_paths)) return;
+    if (built_ && seen_structures_.same(p.structures) && seen_pipes_.same(p.pipes) &&
+        seen_catchments_.same(p.catchments) && seen_paths_.same(p.street_paths))
+        return;
     seen_structures_ = p.structures;
     seen_pipes_ = p.pipes;
     seen_catchments_ = p.catchments;
@@ -34,13 +36,18 @@ void PlanScene::update(const Project& p) {
     for (const Pipe& pipe : p.pipes) {
         const Structure *a = p.structures.find(pipe.from.value), *b = p.structures.find(pipe.to.value);
         if (!a || !b) continue;
-        PlanPipe shown{pipe.id, {{a->x, a->y}}, pipe.shape == 1 && pipe.width > 0 ? pipe.width : pipe.size, pipe.status == static_cast<int>(Status::Abandoned)};
+        PlanPipe shown{pipe.id,
+                       {{a->x, a->y}},
+                       pipe.shape == 1 && pipe.width > 0 ? pipe.width : pipe.size,
+                       pipe.status == static_cast<int>(Status::Abandoned)};
         for (const Point& bend : pipe.bends) shown.line.emplace_back(bend.x, bend.y);
         shown.line.emplace_back(b->x, b->y);
         double x0 = 1e300, x1 = -1e300, y0 = 1e300, y1 = -1e300;
         for (const QPointF& q : shown.line) {
-            x0 = std::min(x0, q.x()); x1 = std::max(x1, q.x());
-            y0 = std::min(y0, q.y()); y1 = std::max(y1, q.y());
+            x0 = std::min(x0, q.x());
+            x1 = std::max(x1, q.x());
+            y0 = std::min(y0, q.y());
+            y1 = std::max(y1, q.y());
             grow(q);
         }
         boxes.emplace_back(GeoBox({x0, y0}, {x1, y1}), pipes_.size());
@@ -49,10 +56,16 @@ void PlanScene::update(const Project& p) {
     for (const Catchment& c : p.catchments) {
         if (c.outline.size() < 3) continue;
         PlanArea area{c.id, {}, {}, {}, false, c.name, c.area};
-        for (const Point& q : c.outline) { area.outline.emplace_back(q.x, q.y); grow({q.x, q.y}); }
+        for (const Point& q : c.outline) {
+            area.outline.emplace_back(q.x, q.y);
+            grow({q.x, q.y});
+        }
         const Point middle = centre(c.outline);
         area.centre = {middle.x, middle.y};
-        if (const Structure* s = p.structures.find(c.structure.value)) { area.target = {s->x, s->y}; area.drains = true; }
+        if (const Structure* s = p.structures.find(c.structure.value)) {
+            area.target = {s->x, s->y};
+            area.drains = true;
+        }
         areas_.push_back(std::move(area));
     }
     for (const StreetPath& path : p.street_paths) {
@@ -66,14 +79,24 @@ void PlanScene::update(const Project& p) {
 
 std::vector<std::size_t> PlanScene::pipes_in(const QRectF& rect) const {
     std::vector<std::size_t> found;
-    if (rect.contains(bounds_)) { found.resize(pipes_.size()); for (std::size_t i = 0; i < found.size(); ++i) found[i] = i; return found; }
-    for (auto it = pipe_tree_.qbegin(bgi::intersects(box_of(rect))); it != pipe_tree_.qend(); ++it) found.push_back(it->second);
+    if (rect.contains(bounds_)) {
+        found.resize(pipes_.size());
+        for (std::size_t i = 0; i < found.size(); ++i) found[i] = i;
+        return found;
+    }
+    for (auto it = pipe_tree_.qbegin(bgi::intersects(box_of(rect))); it != pipe_tree_.qend(); ++it)
+        found.push_back(it->second);
     return found;
 }
 std::vector<std::size_t> PlanScene::structures_in(const QRectF& rect) const {
     std::vector<std::size_t> found;
-    if (rect.contains(bounds_)) { found.resize(structures_.size()); for (std::size_t i = 0; i < found.size(); ++i) found[i] = i; return found; }
-    for (auto it = structure_tree_.qbegin(bgi::intersects(box_of(rect))); it != structure_tree_.qend(); ++it) found.push_back(it->second);
+    if (rect.contains(bounds_)) {
+        found.resize(structures_.size());
+        for (std::size_t i = 0; i < found.size(); ++i) found[i] = i;
+        return found;
+    }
+    for (auto it = structure_tree_.qbegin(bgi::intersects(box_of(rect))); it != structure_tree_.qend(); ++it)
+        found.push_back(it->second);
     return found;
 }
 
@@ -82,7 +105,10 @@ std::uint64_t PlanScene::structure_at(QPointF at, double reach) const {
     double nearest = reach;
     for (const std::size_t i : structures_in({at.x() - reach, at.y() - reach, 2 * reach, 2 * reach})) {
         const QPointF d = structures_[i].at - at;
-        if (const double distance = std::hypot(d.x(), d.y()); distance <= nearest) { nearest = distance; found = structures_[i].id; }
+        if (const double distance = std::hypot(d.x(), d.y()); distance <= nearest) {
+            nearest = distance;
+            found = structures_[i].id;
+        }
     }
     return found;
 }
@@ -94,7 +120,10 @@ ElementRef PlanScene::element_at(QPointF at, double reach) const {
     for (const std::size_t i : pipes_in({at.x() - reach, at.y() - reach, 2 * reach, 2 * reach}))
         for (std::size_t k = 1; k < pipes_[i].line.size(); ++k) {
             const QPointF a = pipes_[i].line[k - 1], b = pipes_[i].line[k];
-            if (const double d = distance_to_segment({at.x(), at.y()}, {a.x(), a.y()}, {b.x(), b.y()}); d <= nearest) { nearest = d; found = {Kind::Pipe, pipes_[i].id}; }
+            if (const double d = distance_to_segment({at.x(), at.y()}, {a.x(), a.y()}, {b.x(), b.y()}); d <= nearest) {
+                nearest = d;
+                found = {Kind::Pipe, pipes_[i].id};
+            }
         }
     if (found.id) return found;
     for (const PlanArea& area : areas_) {

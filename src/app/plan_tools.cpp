@@ -69,21 +69,29 @@ class SelectTool : public PlanTool {
         dragging_ = false;
         view_.set_readout({});
         Document& d = view_.document();
-        if (on_structure_) { d.commit_pending(); return; }
+        if (on_structure_) {
+            d.commit_pending();
+            return;
+        }
         const QRectF box = QRectF(view_.to_metres(from_), view_.to_metres(at_)).normalized();
         std::vector<ElementRef> inside;
-        for (const std::size_t i : view_.scene().structures_in(box)) inside.push_back({Kind::Structure, view_.scene().structures()[i].id});
+        for (const std::size_t i : view_.scene().structures_in(box))
+            inside.push_back({Kind::Structure, view_.scene().structures()[i].id});
         for (const std::size_t i : view_.scene().pipes_in(box)) {
             const PlanPipe& pipe = view_.scene().pipes()[i];
-            if (box.contains(pipe.line.front()) && box.contains(pipe.line.back())) inside.push_back({Kind::Pipe, pipe.id});
+            if (box.contains(pipe.line.front()) && box.contains(pipe.line.back()))
+                inside.push_back({Kind::Pipe, pipe.id});
         }
         d.select(inside);
         view_.update();
     }
     bool key(QKeyEvent* e) override {
         if (e->key() != Qt::Key_Escape) return false;
-        if (view_.document().has_pending()) { view_.document().cancel_pending(); down_ = dragging_ = false; view_.set_readout({}); }
-        else view_.document().select({});
+        if (view_.document().has_pending()) {
+            view_.document().cancel_pending();
+            down_ = dragging_ = false;
+            view_.set_readout({});
+        } else view_.document().select({});
         return true;
     }
     void paint(QPainter& p) override {
@@ -107,11 +115,16 @@ class DrawTool : public PlanTool {
   public:
     using PlanTool::PlanTool;
     [[nodiscard]] QString name() const override { return "draw"; }
-    [[nodiscard]] QString hint() const override { return "Click to place and join; I, M, O, J choose the kind; Esc ends the chain"; }
+    [[nodiscard]] QString hint() const override {
+        return "Click to place and join; I, M, O, J choose the kind; Esc ends the chain";
+    }
     StructureKind kind = StructureKind::Inlet;
 
     void press(QMouseEvent* e) override {
-        if (e->button() == Qt::RightButton) { end(); return; }
+        if (e->button() == Qt::RightButton) {
+            end();
+            return;
+        }
         if (e->button() != Qt::LeftButton) return;
         std::uint64_t hit = 0;
         const QPointF at = view_.snapped(e->position(), &hit);
@@ -119,7 +132,12 @@ class DrawTool : public PlanTool {
         const Structure* last = d.project().structures.find(last_);
         if (!last) last_ = 0;
         if (hit && hit == last_) return;
-        if (hit && !last_) { last_ = hit; became_manhole(); view_.update(); return; }
+        if (hit && !last_) {
+            last_ = hit;
+            became_manhole();
+            view_.update();
+            return;
+        }
         Editing edit(d.project(), "");
         Structure s;
         if (!hit) {
@@ -130,14 +148,19 @@ class DrawTool : public PlanTool {
             s.y = to_mm(at.y());
             s.name = last ? next_structure_name(d.project(), last->name) : next_branch(d.project()) + "1";
             const Settings& set = d.project().settings();
-            s.rim = last && !std::isnan(last->rim) ? to_mm(last->rim - set.default_slope * std::hypot(s.x - last->x, s.y - last->y)) : set.default_rim;
-            for (const char* key : {"name", "kind", "x", "y"}) s.origin[*field_index(Kind::Structure, key)] = Origin::Typed;
+            s.rim = last && !std::isnan(last->rim)
+                        ? to_mm(last->rim - set.default_slope * std::hypot(s.x - last->x, s.y - last->y))
+                        : set.default_rim;
+            for (const char* key : {"name", "kind", "x", "y"})
+                s.origin[*field_index(Kind::Structure, key)] = Origin::Typed;
             edit.insert(s);
         }
         const std::uint64_t target = hit ? hit : s.id;
         bool joined = false;
         if (last_) {
-            for (const Pipe& p : d.project().pipes) joined |= (p.from.value == last_ && p.to.value == target) || (p.to.value == last_ && p.from.value == target);
+            for (const Pipe& p : d.project().pipes)
+                joined |=
+                    (p.from.value == last_ && p.to.value == target) || (p.to.value == last_ && p.from.value == target);
             if (!joined) edit.insert(laid_pipe(edit.now(), {last_}, {target}));
         }
         Edit change = edit.take();
@@ -159,7 +182,9 @@ class DrawTool : public PlanTool {
             const QPointF to = view_.snapped(at_);
             const double length = std::hypot(to.x() - last->x, to.y() - last->y);
             const Settings& s = view_.document().project().settings();
-            view_.set_readout(length_text(view_, length) + " at " + text(view_.document().units().text(s.default_slope, Quantity::Slope)) + ", falls " + length_text(view_, s.default_slope * length));
+            view_.set_readout(length_text(view_, length) + " at " +
+                              text(view_.document().units().text(s.default_slope, Quantity::Slope)) + ", falls " +
+                              length_text(view_, s.default_slope * length));
         } else view_.set_readout({});
         view_.update();
     }
@@ -182,7 +207,8 @@ class DrawTool : public PlanTool {
         const QPointF to = view_.to_screen(view_.snapped(at_, &hit));
         p.setRenderHint(QPainter::Antialiasing);
         p.setPen(QPen(theme().accent, 1.6, Qt::DashLine));
-        if (const Structure* last = view_.document().project().structures.find(last_)) p.drawLine(view_.to_screen({last->x, last->y}), to);
+        if (const Structure* last = view_.document().project().structures.find(last_))
+            p.drawLine(view_.to_screen({last->x, last->y}), to);
         p.setPen(QPen(theme().accent, 2));
         p.setBrush(Qt::NoBrush);
         if (hit) p.drawEllipse(to, 13, 13);
@@ -217,7 +243,9 @@ class AreaTool : public PlanTool {
   public:
     using PlanTool::PlanTool;
     [[nodiscard]] QString name() const override { return "area"; }
-    [[nodiscard]] QString hint() const override { return "Click the corners of a catchment; Enter or a double click closes it"; }
+    [[nodiscard]] QString hint() const override {
+        return "Click the corners of a catchment; Enter or a double click closes it";
+    }
 
     void press(QMouseEvent* e) override {
         if (e->button() != Qt::LeftButton) return;
@@ -237,7 +265,10 @@ class AreaTool : public PlanTool {
         view_.update();
     }
     bool key(QKeyEvent* e) override {
-        if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) { close(); return true; }
+        if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
+            close();
+            return true;
+        }
         if (e->key() == Qt::Key_Escape) {
             if (corners_.empty()) view_.set_tool("select");
             else corners_.pop_back();
@@ -271,7 +302,10 @@ class AreaTool : public PlanTool {
         double nearest = 1e300;
         for (const Structure& s : d.project().structures) {
             const double away = distance({s.x, s.y}, middle);
-            if (s.kind == static_cast<int>(StructureKind::Inlet) && away < nearest) { nearest = away; c.structure = {s.id}; }
+            if (s.kind == static_cast<int>(StructureKind::Inlet) && away < nearest) {
+                nearest = away;
+                c.structure = {s.id};
+            }
         }
         Editing edit(d.project(), "Draw " + c.name);
         edit.insert(c);
@@ -302,7 +336,10 @@ class MeasureTool : public PlanTool {
             last = std::hypot(next.x() - points_[i].x(), next.y() - points_[i].y());
             sum += last;
         }
-        view_.set_readout(points_.empty() ? QString() : length_text(view_, last) + (points_.size() > 1 ? ", in all " + length_text(view_, sum) : QString()));
+        view_.set_readout(points_.empty()
+                              ? QString()
+                              : length_text(view_, last) +
+                                    (points_.size() > 1 ? ", in all " + length_text(view_, sum) : QString()));
         view_.update();
     }
     bool key(QKeyEvent* e) override {

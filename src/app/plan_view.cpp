@@ -29,13 +29,20 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), docum
     connect(&document_, &Document::event_changed, this, &PlanView::stale);
     connect(&document_, &Document::selection_changed, this, QOverload<>::of(&QWidget::update));
     connect(&document_, &Document::age_changed, this, &PlanView::stale);
-    connect(&document_, &Document::file_changed, this, [this] { fitted_ = false; zoom_to_all(); });
+    connect(&document_, &Document::file_changed, this, [this] {
+        fitted_ = false;
+        zoom_to_all();
+    });
     scene_.update(document_.project());
 }
 PlanView::~PlanView() = default;
 
-QPointF PlanView::to_screen(QPointF m) const { return {width() / 2.0 + (m.x() - centre_.x()) * scale_, height() / 2.0 - (m.y() - centre_.y()) * scale_}; }
-QPointF PlanView::to_metres(QPointF s) const { return {centre_.x() + (s.x() - width() / 2.0) / scale_, centre_.y() - (s.y() - height() / 2.0) / scale_}; }
+QPointF PlanView::to_screen(QPointF m) const {
+    return {width() / 2.0 + (m.x() - centre_.x()) * scale_, height() / 2.0 - (m.y() - centre_.y()) * scale_};
+}
+QPointF PlanView::to_metres(QPointF s) const {
+    return {centre_.x() + (s.x() - width() / 2.0) / scale_, centre_.y() - (s.y() - height() / 2.0) / scale_};
+}
 
 QPointF PlanView::snapped(QPointF screen, std::uint64_t* structure) const {
     const QPointF at = to_metres(screen);
@@ -90,7 +97,8 @@ void PlanView::show_element(ElementRef element) {
         if (!s) return;
         at = {s->x, s->y};
     } else if (element.kind == Kind::Pipe) {
-        const auto i = std::find_if(scene_.pipes().begin(), scene_.pipes().end(), [&](const PlanPipe& p) { return p.id == element.id; });
+        const auto i = std::find_if(scene_.pipes().begin(), scene_.pipes().end(),
+                                    [&](const PlanPipe& p) { return p.id == element.id; });
         if (i == scene_.pipes().end()) return;
         at = (i->line.front() + i->line.back()) / 2;
     } else return;
@@ -120,11 +128,15 @@ void PlanView::set_readout(const QString& t) {
 }
 
 QString PlanView::colour_name(ColourBy by) {
-    constexpr const char* names[] = {"worst verdict", "flow ratio", "filled depth", "velocity", "freeboard", "service level"};
+    constexpr const char* names[] = {"worst verdict", "flow ratio", "filled depth",
+                                     "velocity",      "freeboard",  "service level"};
     return names[static_cast<int>(by)];
 }
 QString PlanView::colour_help(ColourBy by) {
-    constexpr const char* help[] = {"Colour by the worst verdict of each element", "Colour by flow over capacity", "Colour by depth over height at normal depth", "Colour by velocity of the design flow", "Colour structures by rim less grade line", "Colour by the rarest event passed with all commoner ones"};
+    constexpr const char* help[] = {
+        "Colour by the worst verdict of each element", "Colour by flow over capacity",
+        "Colour by depth over height at normal depth", "Colour by velocity of the design flow",
+        "Colour structures by rim less grade line",    "Colour by the rarest event passed with all commoner ones"};
     return help[static_cast<int>(by)];
 }
 
@@ -170,9 +182,7 @@ void PlanView::paint_cached(QPainter& p) {
     p.drawPixmap(cache_offset_, cache_);
 }
 
-void PlanView::resizeEvent(QResizeEvent*) {
-    cache_good_ = false;
-}
+void PlanView::resizeEvent(QResizeEvent*) { cache_good_ = false; }
 
 void PlanView::mousePressEvent(QMouseEvent* e) {
     if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && space_)) {
@@ -208,7 +218,11 @@ void PlanView::wheelEvent(QWheelEvent* e) {
 
 void PlanView::keyPressEvent(QKeyEvent* e) {
     if (tool_->key(e)) return;
-    if (e->key() == Qt::Key_Space && !e->isAutoRepeat()) { space_ = true; setCursor(Qt::OpenHandCursor); return; }
+    if (e->key() == Qt::Key_Space && !e->isAutoRepeat()) {
+        space_ = true;
+        setCursor(Qt::OpenHandCursor);
+        return;
+    }
     if (e->key() == Qt::Key_Plus) return zoom_at(rect().center(), 1.25);
     if (e->key() == Qt::Key_Minus) return zoom_at(rect().center(), 0.8);
     if (e->modifiers() == Qt::NoModifier) {
@@ -221,27 +235,43 @@ void PlanView::keyPressEvent(QKeyEvent* e) {
     QWidget::keyPressEvent(e);
 }
 void PlanView::keyReleaseEvent(QKeyEvent* e) {
-    if (e->key() == Qt::Key_Space && !e->isAutoRepeat()) { space_ = false; setCursor(tool_name() == "select" ? Qt::ArrowCursor : Qt::CrossCursor); }
+    if (e->key() == Qt::Key_Space && !e->isAutoRepeat()) {
+        space_ = false;
+        setCursor(tool_name() == "select" ? Qt::ArrowCursor : Qt::CrossCursor);
+    }
     QWidget::keyReleaseEvent(e);
 }
 
 bool PlanView::event(QEvent* e) {
-    if (e->type() == QEvent::PaletteChange) { stamps_.clear(); stale(); }
+    if (e->type() == QEvent::PaletteChange) {
+        stamps_.clear();
+        stale();
+    }
     if (e->type() == QEvent::ToolTip) {
         auto* help = static_cast<QHelpEvent*>(e);
         const ElementRef el = scene_.element_at(to_metres(help->pos()), reach());
-        if (!el.id) { QToolTip::hideText(); return true; }
+        if (!el.id) {
+            QToolTip::hideText();
+            return true;
+        }
         const Project& p = document_.project();
         const UnitSet u = document_.units();
         QString tip = "<b>" + text(element_name(p, el.kind, el.id)) + "</b> " + text(kind_name(el.kind));
         const auto r = document_.result();
-        const int node = !r ? no_node : (el.kind == Kind::Pipe ? r->network->node_of(PipeId{el.id}) : (el.kind == Kind::Structure ? r->network->node_of(StructureId{el.id}) : no_node));
+        const int node = !r ? no_node
+                            : (el.kind == Kind::Pipe
+                                   ? r->network->node_of(PipeId{el.id})
+                                   : (el.kind == Kind::Structure ? r->network->node_of(StructureId{el.id}) : no_node));
         if (node != no_node) {
             const auto& n = r->network->nodes[static_cast<std::size_t>(node)];
             const auto& v = r->nodes[static_cast<std::size_t>(node)];
             if (el.kind == Kind::Pipe)
-                tip += "<br>" + text(u.text(culvert::height(n.section), Quantity::Size)) + ", " + text(u.text(n.slope, Quantity::Slope)) + "<br>flow " + text(u.text(v.flow.flow, Quantity::Flow)) + " of " + text(u.text(n.capacity, Quantity::Flow));
-            else tip += "<br>HGL " + text(u.text(v.level.level, Quantity::Level)) + "<br>freeboard " + text(u.text(n.rim - v.level.level, Quantity::Length));
+                tip += "<br>" + text(u.text(culvert::height(n.section), Quantity::Size)) + ", " +
+                       text(u.text(n.slope, Quantity::Slope)) + "<br>flow " +
+                       text(u.text(v.flow.flow, Quantity::Flow)) + " of " + text(u.text(n.capacity, Quantity::Flow));
+            else
+                tip += "<br>HGL " + text(u.text(v.level.level, Quantity::Level)) + "<br>freeboard " +
+                       text(u.text(n.rim - v.level.level, Quantity::Length));
         }
         QToolTip::showText(help->globalPos(), tip, this);
         return true;

@@ -18,11 +18,23 @@ QPen ink_pen(Ink ink) {
         case Ink::Ground: return QPen(t.ground, 1.6);
         case Ink::Structure: return QPen(t.ink, 1.4);
         case Ink::BarrelWithin: return QPen(t.within, 2);
-        case Ink::BarrelNear: { QPen p(t.near, 2); p.setDashPattern({4, 2}); return p; }
+        case Ink::BarrelNear: {
+            QPen p(t.near, 2);
+            p.setDashPattern({4, 2});
+            return p;
+        }
         case Ink::BarrelBeyond: return QPen(t.beyond, 2.4);
-        case Ink::BarrelUnknown: { QPen p(t.unknown, 1.6); p.setDashPattern({1, 2}); return p; }
+        case Ink::BarrelUnknown: {
+            QPen p(t.unknown, 1.6);
+            p.setDashPattern({1, 2});
+            return p;
+        }
         case Ink::HydraulicLine: return QPen(t.water, 2.4);
-        case Ink::EnergyLine: { QPen p(t.water, 1); p.setDashPattern({2, 3}); return p; }
+        case Ink::EnergyLine: {
+            QPen p(t.water, 1);
+            p.setDashPattern({2, 3});
+            return p;
+        }
         default: return QPen(t.ink, 1);
     }
 }
@@ -34,7 +46,10 @@ ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent),
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName("Profile");
     setMinimumHeight(150);
-    const auto refresh = [this] { dirty_ = true; update(); };
+    const auto refresh = [this] {
+        dirty_ = true;
+        update();
+    };
     connect(&document_, &Document::changed, this, refresh);
     connect(&document_, &Document::results_changed, this, refresh);
     connect(&document_, &Document::event_changed, this, refresh);
@@ -47,12 +62,16 @@ void ProfileView::rebuild() {
     const ElementRef s = document_.selected();
     if (s.kind == Kind::Structure || s.kind == Kind::Pipe) through_ = s;
     if (s.kind == Kind::Catchment)
-        if (const Catchment* c = document_.project().catchments.find(s.id)) through_ = {Kind::Structure, c->structure.value};
+        if (const Catchment* c = document_.project().catchments.find(s.id))
+            through_ = {Kind::Structure, c->structure.value};
     // While the newest levels are on their way, the geometry is that of the network last compiled.
     const auto r = document_.result();
     const auto review = document_.review();
     std::shared_ptr<const Network> net = r ? r->network : document_.network();
-    if (!net) { profile_ = {}; return; }
+    if (!net) {
+        profile_ = {};
+        return;
+    }
     const Profile before = std::move(profile_);
     profile_ = profile_of(document_.project(), *net, r.get(), review.get(), through_);
     if (dragging_ && !before.empty()) {  // the scale holds still under the pointer
@@ -65,11 +84,15 @@ void ProfileView::rebuild() {
     profile_.high += margin * 2;
 }
 
-QRectF ProfileView::plot() const { return {left_margin, head, std::max(10.0, width() - left_margin - right_margin), std::max(10.0, height() - head - row_height * table_rows - 14)}; }
+QRectF ProfileView::plot() const {
+    return {left_margin, head, std::max(10.0, width() - left_margin - right_margin),
+            std::max(10.0, height() - head - row_height * table_rows - 14)};
+}
 
 QPointF ProfileView::to_screen(Point p) const {
     const QRectF a = plot();
-    return {a.left() + p.x / profile_.length * a.width(), a.bottom() - (p.y - profile_.low) / (profile_.high - profile_.low) * a.height()};
+    return {a.left() + p.x / profile_.length * a.width(),
+            a.bottom() - (p.y - profile_.low) / (profile_.high - profile_.low) * a.height()};
 }
 double ProfileView::level_at(double y) const {
     const QRectF a = plot();
@@ -83,8 +106,10 @@ std::vector<ProfileView::Handle> ProfileView::handles() const {
         const Pipe* pipe = document_.project().pipes.find(r.pipe.value);
         if (!pipe) continue;
         const bool along = pipe->from == profile_.stations[i].structure;
-        if (!std::isnan(r.invert_up)) list.push_back({{Kind::Pipe, r.pipe.value}, along ? "invert_from" : "invert_to", {r.x0, r.invert_up}});
-        if (!std::isnan(r.invert_down)) list.push_back({{Kind::Pipe, r.pipe.value}, along ? "invert_to" : "invert_from", {r.x1, r.invert_down}});
+        if (!std::isnan(r.invert_up))
+            list.push_back({{Kind::Pipe, r.pipe.value}, along ? "invert_from" : "invert_to", {r.x0, r.invert_up}});
+        if (!std::isnan(r.invert_down))
+            list.push_back({{Kind::Pipe, r.pipe.value}, along ? "invert_to" : "invert_from", {r.x1, r.invert_down}});
     }
     for (const ProfileStation& s : profile_.stations)
         if (!std::isnan(s.rim)) list.push_back({{Kind::Structure, s.structure.value}, "rim", {s.x, s.rim}});
@@ -116,7 +141,9 @@ void ProfileView::paintEvent(QPaintEvent*) {
     if (profile_.empty()) {
         p.setFont(lettering(10));
         p.setPen(t.quiet);
-        p.drawText(rect(), Qt::AlignCenter, document_.project().pipes.empty() ? "The profile shows here once a pipe is drawn" : "The profile shows here once a pipe leads to an outfall");
+        p.drawText(rect(), Qt::AlignCenter,
+                   document_.project().pipes.empty() ? "The profile shows here once a pipe is drawn"
+                                                     : "The profile shows here once a pipe leads to an outfall");
         return;
     }
     const QRectF area = plot();
@@ -128,10 +155,12 @@ void ProfileView::paintEvent(QPaintEvent*) {
     const double title_width = QFontMetricsF(p.font()).horizontalAdvance(title);
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
-    p.drawText(QPointF(30 + title_width, 20), text(u.text(profile_.length, Quantity::Length)) + ", vertical × " + QString::number(std::max(1.0, std::round(exaggeration))));
+    p.drawText(QPointF(30 + title_width, 20), text(u.text(profile_.length, Quantity::Length)) + ", vertical × " +
+                                                  QString::number(std::max(1.0, std::round(exaggeration))));
     // What the lines mean, said where the eye is.
     double key_x = width() - right_margin;
-    for (const auto& [ink, label] : {std::pair{Ink::EnergyLine, "EGL"}, {Ink::HydraulicLine, "HGL"}, {Ink::Ground, "ground"}}) {
+    for (const auto& [ink, label] :
+         {std::pair{Ink::EnergyLine, "EGL"}, {Ink::HydraulicLine, "HGL"}, {Ink::Ground, "ground"}}) {
         const double w = QFontMetricsF(p.font()).horizontalAdvance(label);
         key_x -= w;
         p.setPen(t.quiet);
@@ -141,17 +170,23 @@ void ProfileView::paintEvent(QPaintEvent*) {
         key_x -= 40;
     }
     // Level grid.
-    const double unit = u.unit(Quantity::Level).factor, range = (profile_.high - profile_.low) / unit, rough = range / std::max(2.0, area.height() / 24), power = std::pow(10, std::floor(std::log10(rough)));
+    const double unit = u.unit(Quantity::Level).factor, range = (profile_.high - profile_.low) / unit,
+                 rough = range / std::max(2.0, area.height() / 24), power = std::pow(10, std::floor(std::log10(rough)));
     double step = power;
     for (const double k : {1.0, 2.0, 5.0, 10.0})
-        if (k * power >= rough) { step = k * power; break; }
+        if (k * power >= rough) {
+            step = k * power;
+            break;
+        }
     p.setFont(lettering(8));
     for (double level = std::ceil(profile_.low / unit / step) * step; level * unit < profile_.high; level += step) {
         const double y = to_screen({0, level * unit}).y();
         p.setPen(QPen(t.hairline, 1));
         p.drawLine(QPointF(area.left() - 4, y), QPointF(area.right(), y));
         p.setPen(t.quiet);
-        p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter, (level + step > profile_.high / unit ? text(u.unit(Quantity::Level).symbol) + " " : QString()) + QString::number(level, 'f', step < 1 ? 2 : (u.system() == UnitSystem::Us ? 0 : 1)));
+        p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   (level + step > profile_.high / unit ? text(u.unit(Quantity::Level).symbol) + " " : QString()) +
+                       QString::number(level, 'f', step < 1 ? 2 : (u.system() == UnitSystem::Us ? 0 : 1)));
     }
     if (document_.dimmed()) p.setOpacity(0.45);
     for (const ElementRef s : document_.selection())
@@ -171,7 +206,8 @@ void ProfileView::paintEvent(QPaintEvent*) {
             p.setBrush(t.water_body);
             p.drawPolygon(line);
         } else if (d.type == Drawn::Type::Line && d.ink == Ink::Structure) {
-            p.setPen(QPen(document_.is_selected(d.element) ? t.accent : t.ink, document_.is_selected(d.element) ? 2.4 : 1.4));
+            p.setPen(QPen(document_.is_selected(d.element) ? t.accent : t.ink,
+                          document_.is_selected(d.element) ? 2.4 : 1.4));
             p.setBrush(Qt::NoBrush);
             p.drawRect(QRectF(line[1] - QPointF(4, 0), line[0] + QPointF(4, 0)));
         } else if (d.type == Drawn::Type::Level) {  // the water in the structure itself
@@ -190,7 +226,8 @@ void ProfileView::paintEvent(QPaintEvent*) {
     }
     p.setOpacity(1);
     for (const Handle& h : handles()) {
-        const bool shown = document_.is_selected(h.element) || (dragging_ && h.element == held_.element && h.field == held_.field);
+        const bool shown =
+            document_.is_selected(h.element) || (dragging_ && h.element == held_.element && h.field == held_.field);
         if (!shown) continue;
         p.setPen(QPen(t.accent, 1.6));
         p.setBrush(t.panel);
@@ -202,7 +239,11 @@ void ProfileView::paintEvent(QPaintEvent*) {
         p.setPen(t.accent);
         p.drawText(pressed_ + QPointF(12, -8), readout_);
     }
-    if (hasFocus()) { p.setPen(QPen(t.accent, 1)); p.setBrush(Qt::NoBrush); p.drawRect(rect().adjusted(0, 0, -1, -1)); }
+    if (hasFocus()) {
+        p.setPen(QPen(t.accent, 1));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(rect().adjusted(0, 0, -1, -1));
+    }
     const auto r = document_.result();
     painted_revision_ = r ? r->revision : 0;
     emit painted();
@@ -214,16 +255,20 @@ void ProfileView::paint_table(QPainter& p, const QRectF& area) {
     p.setPen(QPen(t.hairline, 1));
     p.drawLine(QPointF(0, area.top() - 3), QPointF(width(), area.top() - 3));
     const auto unit = [&](Quantity q) { return " " + text(u.unit(q).symbol); };
-    const QString heads[] = {"Q" + unit(Quantity::Flow), "size" + unit(Quantity::Size), "slope" + unit(Quantity::Slope), "V" + unit(Quantity::Velocity)};
+    const QString heads[] = {"Q" + unit(Quantity::Flow), "size" + unit(Quantity::Size), "slope" + unit(Quantity::Slope),
+                             "V" + unit(Quantity::Velocity)};
     p.setFont(lettering(8));
     for (int row = 0; row < table_rows; ++row) {
         p.setPen(t.quiet);
-        p.drawText(QRectF(6, area.top() + row * row_height, left_margin + 10, row_height), Qt::AlignLeft | Qt::AlignVCenter, heads[row]);
+        p.drawText(QRectF(6, area.top() + row * row_height, left_margin + 10, row_height),
+                   Qt::AlignLeft | Qt::AlignVCenter, heads[row]);
     }
     for (const ProfileReach& r : profile_.reaches) {
         const double x0 = to_screen({r.x0, 0}).x(), x1 = to_screen({r.x1, 0}).x();
         if (x1 - x0 < 30) continue;  // no room: the card and the ledger have them
-        const QString cells[] = {text(u.number(r.flow, Quantity::Flow)), text(u.number(r.height, Quantity::Size)), text(u.number(r.slope, Quantity::Slope)), text(u.number(r.velocity, Quantity::Velocity))};
+        const QString cells[] = {text(u.number(r.flow, Quantity::Flow)), text(u.number(r.height, Quantity::Size)),
+                                 text(u.number(r.slope, Quantity::Slope)),
+                                 text(u.number(r.velocity, Quantity::Velocity))};
         for (int row = 0; row < table_rows; ++row) {
             const bool over = row == 0 && r.flow_ratio > 1;
             p.setPen(over ? t.beyond : t.ink);
@@ -244,7 +289,10 @@ void ProfileView::mousePressEvent(QMouseEvent* e) {
         const QPointF d = to_screen(h.at) - pressed_;
         // A selected element's handle wins where two lie together.
         const double away = std::hypot(d.x(), d.y()) - (document_.is_selected(h.element) ? 2 : 0);
-        if (away < nearest) { nearest = away; held_ = h; }
+        if (away < nearest) {
+            nearest = away;
+            held_ = h;
+        }
     }
     if (!held_.element.id)
         if (const ElementRef hit = element_at(pressed_); hit.id) document_.select({hit});
@@ -261,7 +309,8 @@ void ProfileView::mouseMoveEvent(QMouseEvent* e) {
     dragging_ = true;
     const double level = std::round(level_at(e->position().y()) * 1000) / 1000;
     document_.cancel_pending();
-    Editing edit(document_.project(), std::string(held_.field == std::string_view("rim") ? "Rim" : "Invert") + " of " + element_name(document_.project(), held_.element.kind, held_.element.id));
+    Editing edit(document_.project(), std::string(held_.field == std::string_view("rim") ? "Rim" : "Invert") + " of " +
+                                          element_name(document_.project(), held_.element.kind, held_.element.id));
     edit.set(held_.element.kind, held_.element.id, held_.field, level);
     readout_ = text(document_.units().text(level, Quantity::Level));
     document_.set_pending(edit.take());

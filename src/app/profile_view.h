@@ -8,8 +8,8 @@
 
 namespace culvert::app {
 
-/// The profile of the run through the selection, with a level table below. Pipe ends and rims are dragged here; a double
-/// click on a level in the table types it.
+/// The profile of the run through the selection, with a level table below. Pipe ends and rims are dragged here; a
+/// double click on a level in the table types it.
 class ProfileView : public QWidget {
     Q_OBJECT
   public:

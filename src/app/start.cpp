@@ -18,7 +18,8 @@ namespace {
 void settle(Document& d, int ms = 700) {
     QElapsedTimer t;
     t.start();
-    while (t.elapsed() < 2000 && (t.elapsed() < ms || !d.current())) QApplication::processEvents(QEventLoop::AllEvents, 20);
+    while (t.elapsed() < 2000 && (t.elapsed() < ms || !d.current()))
+        QApplication::processEvents(QEventLoop::AllEvents, 20);
 }
 
 void shoot(MainWindow& w, const QString& folder, const char* name) {
@@ -85,7 +86,10 @@ int start(int argc, char** argv) {
     Document document;
     MainWindow window(document);
     window.show();
-    if (arguments.size() > 1) window.open_file(QFileInfo(arguments[1]).exists() || MainWindow::example(arguments[1]).isEmpty() ? arguments[1] : MainWindow::example(arguments[1]));
+    if (arguments.size() > 1)
+        window.open_file(QFileInfo(arguments[1]).exists() || MainWindow::example(arguments[1]).isEmpty()
+                             ? arguments[1]
+                             : MainWindow::example(arguments[1]));
     return QApplication::exec();
 }
 

@@ -31,13 +31,16 @@ EventStrip::EventStrip(Document& document, QWidget* parent) : QWidget(parent), d
     setFocusPolicy(Qt::TabFocus);
     setAccessibleName("Rain events");
     const auto refresh = [this] { update(); };
-    for (auto signal : {&Document::changed, &Document::results_changed, &Document::event_changed, &Document::age_changed, &Document::file_changed}) connect(&document_, signal, this, refresh);
+    for (auto signal : {&Document::changed, &Document::results_changed, &Document::event_changed,
+                        &Document::age_changed, &Document::file_changed})
+        connect(&document_, signal, this, refresh);
 }
 
 double EventStrip::title_width() const {
     const Settings& s = document_.project().settings();
     const QString title = s.title.empty() ? "New project" : text(s.title);
-    return std::min(240.0, QFontMetricsF(lettering(11, true)).horizontalAdvance(title)) + (document_.modified() ? 66 : 0);
+    return std::min(240.0, QFontMetricsF(lettering(11, true)).horizontalAdvance(title)) +
+           (document_.modified() ? 66 : 0);
 }
 
 std::vector<EventStrip::Chip> EventStrip::chips() const {
@@ -77,7 +80,8 @@ void EventStrip::paintEvent(QPaintEvent*) {
     const Settings& s = document_.project().settings();
     p.setFont(lettering(11, true));
     p.setPen(t.ink);
-    const QString title = QFontMetricsF(p.font()).elidedText(s.title.empty() ? "New project" : text(s.title), Qt::ElideRight, 240);
+    const QString title =
+        QFontMetricsF(p.font()).elidedText(s.title.empty() ? "New project" : text(s.title), Qt::ElideRight, 240);
     p.drawText(QPointF(16, 29), title);
     const double w = QFontMetricsF(p.font()).horizontalAdvance(title);
     p.setFont(lettering(8.5));
@@ -94,7 +98,8 @@ void EventStrip::paintEvent(QPaintEvent*) {
         p.setPen(QPen(viewed ? t.accent : t.hairline, viewed ? 2 : 1));
         p.setBrush(viewed ? t.tint(t.accent, 0.14) : t.paper);
         p.drawRoundedRect(c.rect, 14, 14);
-        draw_verdict_mark(p, {c.rect.left() + 12, c.rect.center().y()}, 4.2, review ? review->verdict : Verdict::Unknown);
+        draw_verdict_mark(p, {c.rect.left() + 12, c.rect.center().y()}, 4.2,
+                          review ? review->verdict : Verdict::Unknown);
         p.setFont(lettering(9, viewed));
         p.setPen(t.ink);
         const QString label = QString::number(e->return_period);
@@ -102,7 +107,8 @@ void EventStrip::paintEvent(QPaintEvent*) {
         p.drawText(place, Qt::AlignCenter, label);
         if (e->role != static_cast<int>(EventRole::Other)) {  // the design events of the minor and the major system
             const double half = QFontMetricsF(p.font()).horizontalAdvance(label) / 2 + 2, y = c.rect.bottom() - 5;
-            p.setPen(QPen(t.ink, e->role == static_cast<int>(EventRole::Minor) ? 1.6 : 1.2, e->role == static_cast<int>(EventRole::Minor) ? Qt::SolidLine : Qt::DotLine));
+            p.setPen(QPen(t.ink, e->role == static_cast<int>(EventRole::Minor) ? 1.6 : 1.2,
+                          e->role == static_cast<int>(EventRole::Minor) ? Qt::SolidLine : Qt::DotLine));
             p.drawLine(QPointF(place.center().x() - half, y), QPointF(place.center().x() + half, y));
         }
         p.setOpacity(1);
@@ -110,14 +116,20 @@ void EventStrip::paintEvent(QPaintEvent*) {
     }
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
-    if (end > 0) p.drawText(QPointF(end + 10, 29), "years" + (s.uplift != 1 ? QString("   uplift ×%1").arg(s.uplift) : QString()));
+    if (end > 0)
+        p.drawText(QPointF(end + 10, 29),
+                   "years" + (s.uplift != 1 ? QString("   uplift ×%1").arg(s.uplift) : QString()));
     p.setPen(QPen(t.hairline, 1));
     p.setBrush(t.paper);
     p.drawRoundedRect(find_box(), 5, 5);
     p.setPen(t.quiet);
     p.drawText(find_box(), Qt::AlignCenter, "Find   Ctrl+K");
     p.drawText(QRectF(width() - 150, 0, 136, height()), Qt::AlignRight | Qt::AlignVCenter, state_text());
-    if (hasFocus()) { p.setPen(QPen(t.accent, 1)); p.setBrush(Qt::NoBrush); p.drawRect(rect().adjusted(1, 1, -2, -2)); }
+    if (hasFocus()) {
+        p.setPen(QPen(t.accent, 1));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(rect().adjusted(1, 1, -2, -2));
+    }
 }
 
 void EventStrip::mousePressEvent(QMouseEvent* e) {
@@ -144,11 +156,15 @@ bool EventStrip::event(QEvent* e) {
                 int beyond = 0;
                 if (review)
                     for (const Finding& f : review->findings) beyond += f.check.verdict == Verdict::Beyond;
-                constexpr const char* roles[] = {"", ", design event of the minor system", ", design event of the major system"};
-                QToolTip::showText(help->globalPos(), text(row->name) + roles[row->role] + QString(": %1 beyond a limit").arg(beyond), this);
+                constexpr const char* roles[] = {"", ", design event of the minor system",
+                                                 ", design event of the major system"};
+                QToolTip::showText(help->globalPos(),
+                                   text(row->name) + roles[row->role] + QString(": %1 beyond a limit").arg(beyond),
+                                   this);
                 return true;
             }
-        QToolTip::showText(help->globalPos(), document_.path().isEmpty() ? QString("not saved yet") : document_.path(), this);
+        QToolTip::showText(help->globalPos(), document_.path().isEmpty() ? QString("not saved yet") : document_.path(),
+                           this);
         return true;
     }
     return QWidget::event(e);
@@ -174,7 +190,8 @@ int StageRail::findings(Stage stage) const {
     const auto add = [&](const Finding& f) {
         Stage s = stage_of(f.check.rule);
         if (f.check.rule == Rule::Data && f.element.kind == Kind::Event) s = Stage::Rain;
-        if (f.check.rule == Rule::Data && (f.element.kind == Kind::Catchment || f.element.kind == Kind::LandCover)) s = Stage::Areas;
+        if (f.check.rule == Rule::Data && (f.element.kind == Kind::Catchment || f.element.kind == Kind::LandCover))
+            s = Stage::Areas;
         count += s == stage && f.check.verdict == Verdict::Beyond;
     };
     if (const auto r = document_.review())
@@ -185,7 +202,8 @@ int StageRail::findings(Stage stage) const {
 
 QRectF StageRail::button(Stage stage) const {
     for (std::size_t i = 0; i < std::size(stages); ++i)
-        if (stages[i].stage == stage) return QRectF(6, 10 + static_cast<double>(i) * rail_step, width() - 12, rail_step - 8);
+        if (stages[i].stage == stage)
+            return QRectF(6, 10 + static_cast<double>(i) * rail_step, width() - 12, rail_step - 8);
     return {};
 }
 
@@ -220,7 +238,11 @@ void StageRail::paintEvent(QPaintEvent*) {
             p.drawText(badge, Qt::AlignCenter, label);
         }
     }
-    if (hasFocus()) { p.setPen(QPen(t.accent, 1)); p.setBrush(Qt::NoBrush); p.drawRect(button(stage_)); }
+    if (hasFocus()) {
+        p.setPen(QPen(t.accent, 1));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(button(stage_));
+    }
 }
 
 void StageRail::mousePressEvent(QMouseEvent* e) {

@@ -41,7 +41,9 @@ Theme& current() {
 /// Paths on a 24 x 24 grid.
 const QHash<QString, QString>& icons() {
     static const QHash<QString, QString> paths{
-        {"layout", "<circle cx='5' cy='7' r='2.2'/><circle cx='12' cy='12' r='2.2'/><circle cx='19' cy='17' r='2.2'/><path d='M6.8 8.3 10.2 10.7M13.8 13.3 17.2 15.7'/>"},
+        {"layout",
+         "<circle cx='5' cy='7' r='2.2'/><circle cx='12' cy='12' r='2.2'/><circle cx='19' cy='17' r='2.2'/><path "
+         "d='M6.8 8.3 10.2 10.7M13.8 13.3 17.2 15.7'/>"},
         {"areas", "<path d='M5 8 12 4 19 9 16 19 6 18Z'/>"},
         {"rain", "<path d='M7 4 4 11M13 4 10 11M19 4 16 11M10 14 7 21M16 14 13 21'/>"},
         {"pipes", "<circle cx='12' cy='12' r='8'/><path d='M4 12H20'/>"},
@@ -106,25 +108,33 @@ void set_theme(bool dark) {
     p.setColor(QPalette::Mid, t.hairline);
     QApplication::setPalette(p);
     QApplication::setFont(lettering(9.5));
-    qApp->setStyleSheet(QString("QToolTip{background:%1;color:%2;border:1px solid %3;padding:3px}"
-                                "QLineEdit{border:1px solid %3;border-radius:4px;padding:2px 6px;background:%4;selection-background-color:%5;selection-color:%2}"
-                                "QLineEdit:focus{border:1.5px solid %6}"
-                                "QComboBox{border:1px solid %3;border-radius:4px;padding:2px 6px;background:%4}"
-                                "QComboBox::drop-down{border:none;width:18px}QComboBox::down-arrow{image:url(:/chevron.svg);width:10px;height:10px}"
-                                "QComboBox:focus,QPushButton:focus,QToolButton:focus{border:1.5px solid %6}"
-                                "QPushButton{border:1px solid %3;border-radius:4px;padding:3px 10px;background:%1}"
-                                "QPushButton:hover,QToolButton:hover{background:%5}"
-                                "QToolButton{border:1px solid transparent;border-radius:4px;padding:3px 8px}"
-                                "QToolButton:checked{background:%5;color:%6;border:1px solid %3}"
-                                "QHeaderView::section{background:%1;color:%7;border:none;border-bottom:1px solid %3;padding:3px 6px}"
-                                "QTableView{gridline-color:%3;border:none;selection-background-color:%5;selection-color:%2}"
-                                "QTreeView,QListView{border:none}"
-                                "QScrollBar:vertical{width:10px;background:%1}QScrollBar::handle:vertical{background:%3;border-radius:5px;min-height:24px}"
-                                "QScrollBar::add-line,QScrollBar::sub-line{height:0;width:0}"
-                                "QScrollBar:horizontal{height:10px;background:%1}QScrollBar::handle:horizontal{background:%3;border-radius:5px;min-width:24px}"
-                                "QTabBar::tab{padding:6px 14px;color:%7;border:none;background:transparent}QTabBar::tab:selected{color:%2;border-bottom:2px solid %6;font-weight:600}"
-                                "QSplitter::handle{background:%3}")
-                            .arg(t.panel.name(), t.ink.name(), t.hairline.name(), t.paper.name(), t.tint(t.accent, 0.16).name(), t.accent.name(), t.quiet.name()));
+    qApp->setStyleSheet(
+        QString("QToolTip{background:%1;color:%2;border:1px solid %3;padding:3px}"
+                "QLineEdit{border:1px solid %3;border-radius:4px;padding:2px "
+                "6px;background:%4;selection-background-color:%5;selection-color:%2}"
+                "QLineEdit:focus{border:1.5px solid %6}"
+                "QComboBox{border:1px solid %3;border-radius:4px;padding:2px 6px;background:%4}"
+                "QComboBox::drop-down{border:none;width:18px}QComboBox::down-arrow{image:url(:/"
+                "chevron.svg);width:10px;height:10px}"
+                "QComboBox:focus,QPushButton:focus,QToolButton:focus{border:1.5px solid %6}"
+                "QPushButton{border:1px solid %3;border-radius:4px;padding:3px 10px;background:%1}"
+                "QPushButton:hover,QToolButton:hover{background:%5}"
+                "QToolButton{border:1px solid transparent;border-radius:4px;padding:3px 8px}"
+                "QToolButton:checked{background:%5;color:%6;border:1px solid %3}"
+                "QHeaderView::section{background:%1;color:%7;border:none;border-bottom:1px solid %3;padding:3px 6px}"
+                "QTableView{gridline-color:%3;border:none;selection-background-color:%5;selection-color:%2}"
+                "QTreeView,QListView{border:none}"
+                "QScrollBar:vertical{width:10px;background:%1}QScrollBar::handle:vertical{background:%3;border-radius:"
+                "5px;min-height:24px}"
+                "QScrollBar::add-line,QScrollBar::sub-line{height:0;width:0}"
+                "QScrollBar:horizontal{height:10px;background:%1}QScrollBar::handle:horizontal{background:%3;border-"
+                "radius:5px;min-width:24px}"
+                "QTabBar::tab{padding:6px "
+                "14px;color:%7;border:none;background:transparent}QTabBar::tab:selected{color:%2;border-bottom:2px "
+                "solid %6;font-weight:600}"
+                "QSplitter::handle{background:%3}")
+            .arg(t.panel.name(), t.ink.name(), t.hairline.name(), t.paper.name(), t.tint(t.accent, 0.16).name(),
+                 t.accent.name(), t.quiet.name()));
 }
 
 QFont lettering(double points, bool bold) {
@@ -146,7 +156,9 @@ void draw_verdict_mark(QPainter& p, QPointF c, double r, Verdict v) {
             p.setBrush(colour);
             p.drawEllipse(c, r * 0.72, r * 0.72);
             break;
-        case Verdict::Near: p.drawPolygon(QPolygonF{{c.x(), c.y() - r}, {c.x() + r, c.y() + r * 0.8}, {c.x() - r, c.y() + r * 0.8}}); break;
+        case Verdict::Near:
+            p.drawPolygon(QPolygonF{{c.x(), c.y() - r}, {c.x() + r, c.y() + r * 0.8}, {c.x() - r, c.y() + r * 0.8}});
+            break;
         case Verdict::Beyond:
             p.setBrush(colour);
             p.drawPolygon(QPolygonF{{c.x(), c.y() - r}, {c.x() + r, c.y()}, {c.x(), c.y() + r}, {c.x() - r, c.y()}});
@@ -157,7 +169,9 @@ void draw_verdict_mark(QPainter& p, QPointF c, double r, Verdict v) {
 }
 
 QPixmap icon_pixmap(const QString& name, int size, const QColor& colour, double scale) {
-    const QString svg = QString("<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 24 24'><g fill='none' stroke='%1' stroke-width='1.6' stroke-linecap='round' stroke-linejoin='round'>%2</g></svg>")
+    const QString svg = QString(
+                            "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 24 24'><g fill='none' stroke='%1' "
+                            "stroke-width='1.6' stroke-linecap='round' stroke-linejoin='round'>%2</g></svg>")
                             .arg(colour.name(), icons().value(name));
     QPixmap pixmap(QSize(size, size) * scale);
     pixmap.setDevicePixelRatio(scale);

@@ -9,7 +9,8 @@
 
 #include "core/review/review.h"
 
-/// Looks: paper and ink, one set of roles for light and dark. Colour never speaks alone: each verdict has a mark and a line.
+/// Looks: paper and ink, one set of roles for light and dark. Colour never speaks alone: each verdict has a mark and a
+/// line.
 namespace culvert::app {
 
 struct Theme {

@@ -7,7 +7,8 @@
 #include <stop_token>
 #include <thread>
 
-/// One background thread that runs the newest job only: a new job stops the one that runs and replaces the one that waits.
+/// One background thread that runs the newest job only: a new job stops the one that runs and replaces the one that
+/// waits.
 namespace culvert::app {
 
 class Worker {

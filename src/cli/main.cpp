@@ -26,7 +26,8 @@ std::string resolve(const std::string& path) {
     std::string name = path == "demo" ? "alder-quay" : (path == "demo-us" ? "juniper-flat" : path);
     std::error_code ignored;
     const fs::path program = fs::read_symlink("/proc/self/exe", ignored);
-    for (const fs::path& folder : {fs::path(CULVERT_EXAMPLES), program.parent_path() / "../share/calm-culvert/examples"})
+    for (const fs::path& folder :
+         {fs::path(CULVERT_EXAMPLES), program.parent_path() / "../share/calm-culvert/examples"})
         if (const fs::path file = folder / (name + ".culvert"); fs::exists(file)) return file.string();
     return path;
 }
@@ -47,10 +48,19 @@ int load(const std::string& given, Project& project) {
 
 /// The events a call asks for: all, one, or the design event of the minor system.
 int choose_events(const Project& project, const std::string& wanted, std::vector<const RainEvent*>& events) {
-    if (wanted == "all") { events = events_in_order(project); return done; }
+    if (wanted == "all") {
+        events = events_in_order(project);
+        return done;
+    }
     const RainEvent* e = wanted.empty() ? design_event(project) : find_event(project, wanted);
-    if (e) { events = {e}; return done; }
-    if (wanted.empty()) { std::cerr << "the project has no rain event. Paste a rain table under Rain in the application.\n"; return bad_use; }
+    if (e) {
+        events = {e};
+        return done;
+    }
+    if (wanted.empty()) {
+        std::cerr << "the project has no rain event. Paste a rain table under Rain in the application.\n";
+        return bad_use;
+    }
     std::cerr << "there is no event \"" << wanted << "\". The project has:";
     for (const RainEvent* known : events_in_order(project)) std::cerr << " " << known->name << ";";
     std::cerr << " or use \"all\".\n";
@@ -72,8 +82,13 @@ int run_solve(const std::string& file, const std::string& event, bool json) {
     Json out = Json::array();
     for (const RainEvent* e : events) {
         const auto r = result_of(results, e);
-        if (json) { out.push_back(result_json(project, *r)); continue; }
-        std::cout << project.settings().title << ", event " << e->name << "\n\n" << render(pipe_table(project, *r)) << "\n" << render(structure_table(project, *r)) << "\n";
+        if (json) {
+            out.push_back(result_json(project, *r));
+            continue;
+        }
+        std::cout << project.settings().title << ", event " << e->name << "\n\n"
+                  << render(pipe_table(project, *r)) << "\n"
+                  << render(structure_table(project, *r)) << "\n";
     }
     if (json) std::cout << out.dump(2) << "\n";
     return done;
@@ -96,21 +111,31 @@ int run_check(const std::string& file, const std::string& event, bool json) {
     for (const Finding& f : findings) worst += f.check.verdict == Verdict::Beyond;
     if (json) std::cout << findings_json(project, findings).dump(2) << "\n";
     else if (findings.empty()) std::cout << "no findings\n";
-    else std::cout << render(findings_table(project, findings)) << "\n" << findings.size() << " findings, " << worst << " beyond a limit\n";
+    else
+        std::cout << render(findings_table(project, findings)) << "\n"
+                  << findings.size() << " findings, " << worst << " beyond a limit\n";
     return worst ? beyond : done;
 }
 
-int run_explain(const std::string& file, const std::string& element, const std::string& quantity, const std::string& event, bool json) {
+int run_explain(const std::string& file, const std::string& element, const std::string& quantity,
+                const std::string& event, bool json) {
     Project project;
     if (const int code = load(file, project)) return code;
     std::vector<const RainEvent*> events;
     if (const int code = choose_events(project, event, events)) return code;
     const ElementRef ref = find_element(project, element);
-    if (!ref.id) { std::cerr << "there is no structure or pipe \"" << element << "\". Pipes are named by their ends, for example A3-A4.\n"; return bad_use; }
+    if (!ref.id) {
+        std::cerr << "there is no structure or pipe \"" << element
+                  << "\". Pipes are named by their ends, for example A3-A4.\n";
+        return bad_use;
+    }
     const Results results = solve(project);
     for (const RainEvent* e : events) {
         const Explanation x = explain(project, *result_of(results, e), ref, quantity);
-        if (!x.error.empty()) { std::cerr << x.error << "\n"; return bad_use; }
+        if (!x.error.empty()) {
+            std::cerr << x.error << "\n";
+            return bad_use;
+        }
         if (json) std::cout << working_json(x).dump(2) << "\n";
         else std::cout << working_text(x);
     }
@@ -124,19 +149,34 @@ int run_size(const std::string& file, const std::string& event, const std::strin
     if (const int code = choose_events(project, event, events)) return code;
     const SizeProposal proposal = propose_sizes(project, {events[0]->id});
     const UnitSet u = units_of(project);
-    TextTable t{{"pipe", "before", "after", "flow", "capacity", "reason"}, {"", std::string(u.unit(Quantity::Size).symbol), std::string(u.unit(Quantity::Size).symbol), std::string(u.unit(Quantity::Flow).symbol), std::string(u.unit(Quantity::Flow).symbol), ""}, {}, {true, false, false, false, false, true}};
+    TextTable t{{"pipe", "before", "after", "flow", "capacity", "reason"},
+                {"", std::string(u.unit(Quantity::Size).symbol), std::string(u.unit(Quantity::Size).symbol),
+                 std::string(u.unit(Quantity::Flow).symbol), std::string(u.unit(Quantity::Flow).symbol), ""},
+                {},
+                {true, false, false, false, false, true}};
     Json out = Json::array();
     for (const SizeRow& r : proposal.rows) {
         const std::string name = element_name(project, Kind::Pipe, r.pipe.value);
-        t.rows.push_back({name, u.number(r.before, Quantity::Size), u.number(r.after, Quantity::Size), u.number(r.flow, Quantity::Flow), u.number(r.capacity, Quantity::Flow), r.reason});
-        out.push_back({{"pipe", name}, {"before", r.before}, {"after", r.after}, {"flow", r.flow}, {"capacity", r.capacity}, {"reason", r.reason}});
+        t.rows.push_back({name, u.number(r.before, Quantity::Size), u.number(r.after, Quantity::Size),
+                          u.number(r.flow, Quantity::Flow), u.number(r.capacity, Quantity::Flow), r.reason});
+        out.push_back({{"pipe", name},
+                       {"before", r.before},
+                       {"after", r.after},
+                       {"flow", r.flow},
+                       {"capacity", r.capacity},
+                       {"reason", r.reason}});
     }
     if (json) std::cout << out.dump(2) << "\n";
-    else std::cout << render(t) << "\nbeyond a limit: " << proposal.beyond_before << " before, " << proposal.beyond_after << " after\n";
+    else
+        std::cout << render(t) << "\nbeyond a limit: " << proposal.beyond_before << " before, " << proposal.beyond_after
+                  << " after\n";
     if (!output.empty()) {
         apply(project, proposal.edit);
         const SaveOutcome saved = save_project(project, output);
-        if (!saved.ok) { std::cerr << saved.error << "\n"; return bad_file; }
+        if (!saved.ok) {
+            std::cerr << saved.error << "\n";
+            return bad_file;
+        }
     }
     return done;
 }
@@ -155,7 +195,10 @@ int run_convert(const std::string& file, const std::string& output, const std::s
 }
 
 int run_validate(bool json) {
-    TextTable t{{"case", "against", "unit", "expected", "computed", "difference", "allowed", ""}, {}, {}, {true, true, true, false, false, false, false, true}};
+    TextTable t{{"case", "against", "unit", "expected", "computed", "difference", "allowed", ""},
+                {},
+                {},
+                {true, true, true, false, false, false, false, true}};
     Json out = Json::array();
     int failed = 0;
     const auto cases = run_validation();
@@ -164,11 +207,21 @@ int run_validate(bool json) {
         char difference[32], allowed[32];
         std::snprintf(difference, sizeof difference, "%.1e", c.difference());
         std::snprintf(allowed, sizeof allowed, "%.0e%s", c.tolerance, c.relative ? " rel" : "");
-        t.rows.push_back({c.name, c.against, c.unit, working_number(c.expected, 6), working_number(c.computed, 6), difference, allowed, c.passed() ? "holds" : "FAILS"});
-        out.push_back({{"case", c.name}, {"against", c.against}, {"unit", c.unit}, {"expected", c.expected}, {"computed", c.computed}, {"difference", c.difference()}, {"allowed", c.tolerance}, {"holds", c.passed()}});
+        t.rows.push_back({c.name, c.against, c.unit, working_number(c.expected, 6), working_number(c.computed, 6),
+                          difference, allowed, c.passed() ? "holds" : "FAILS"});
+        out.push_back({{"case", c.name},
+                       {"against", c.against},
+                       {"unit", c.unit},
+                       {"expected", c.expected},
+                       {"computed", c.computed},
+                       {"difference", c.difference()},
+                       {"allowed", c.tolerance},
+                       {"holds", c.passed()}});
     }
     if (json) std::cout << out.dump(2) << "\n";
-    else std::cout << render(t) << "\n" << cases.size() - static_cast<std::size_t>(failed) << " of " << cases.size() << " cases hold\n";
+    else
+        std::cout << render(t) << "\n"
+                  << cases.size() - static_cast<std::size_t>(failed) << " of " << cases.size() << " cases hold\n";
     return failed ? beyond : done;
 }
 
@@ -179,10 +232,15 @@ int run_bench(const std::string& file) {
     const auto now = [] { return std::chrono::steady_clock::now(); };
     const auto begin = now();
     int rounds = 0;
-    while (now() - begin < std::chrono::milliseconds(500)) { solve(project); ++rounds; }
+    while (now() - begin < std::chrono::milliseconds(500)) {
+        solve(project);
+        ++rounds;
+    }
     const double us = std::chrono::duration<double, std::micro>(now() - begin).count() / rounds;
-    std::cout << project.pipes.size() << " pipes, " << events.size() << " events: " << us / 1000 << " ms a solve from nothing, "
-              << us / static_cast<double>(std::max<std::size_t>(1, project.pipes.size() * events.size())) << " us per pipe and event\n"
+    std::cout << project.pipes.size() << " pipes, " << events.size() << " events: " << us / 1000
+              << " ms a solve from nothing, "
+              << us / static_cast<double>(std::max<std::size_t>(1, project.pipes.size() * events.size()))
+              << " us per pipe and event\n"
               << "random networks of 1,000 to 100,000 pipes: ./dev bench\n";
     return done;
 }
@@ -193,12 +251,16 @@ int main(int argc, char** argv) {
     CLI::App app{"Calm Culvert: gravity storm sewers, solved and checked"};
     app.set_version_flag("--version", std::string("calm-culvert-cli ") + CULVERT_VERSION);
     app.require_subcommand(1);
-    app.footer("Exit codes: 0 done, 1 findings beyond a limit (check) or a case that fails (validate), 2 bad use, 3 a file.\n\"demo\" and \"demo-us\" stand for the example projects.");
+    app.footer(
+        "Exit codes: 0 done, 1 findings beyond a limit (check) or a case that fails (validate), 2 bad use, 3 a "
+        "file.\n\"demo\" and \"demo-us\" stand for the example projects.");
     std::string file, event, element, quantity, output, units;
     bool json = false;
     const auto common = [&](CLI::App* c, bool with_event) {
         c->add_option("project", file, "Project file, or demo")->required();
-        if (with_event) c->add_option("--event,-e", event, "Event by name or return period, or all (default: the minor system's design event)");
+        if (with_event)
+            c->add_option("--event,-e", event,
+                          "Event by name or return period, or all (default: the minor system's design event)");
         c->add_flag("--json", json, "JSON in SI units instead of a table");
     };
     auto* c_solve = app.add_subcommand("solve", "Flows, capacities and grade lines");
@@ -208,11 +270,14 @@ int main(int argc, char** argv) {
     auto* c_explain = app.add_subcommand("explain", "The working behind a number");
     common(c_explain, true);
     c_explain->add_option("element", element, "Structure or pipe, for example A3 or A3-A4")->required();
-    c_explain->add_option("quantity", quantity, "flow, time, capacity, \"normal depth\", velocity, friction, level, loss")->required();
+    c_explain
+        ->add_option("quantity", quantity, "flow, time, capacity, \"normal depth\", velocity, friction, level, loss")
+        ->required();
     auto* c_size = app.add_subcommand("size", "Propose sizes; write the project with them where --output is given");
     common(c_size, true);
     c_size->add_option("--output,-o", output, "File to write with the proposal accepted");
-    auto* c_convert = app.add_subcommand("convert", "Write a project anew, in the current format, in other units where asked");
+    auto* c_convert =
+        app.add_subcommand("convert", "Write a project anew, in the current format, in other units where asked");
     c_convert->add_option("project", file, "Project file, or demo")->required();
     c_convert->add_option("output", output, "File to write")->required();
     c_convert->add_option("--units", units, "SI or US")->check(CLI::IsMember({"SI", "US"}));
@@ -222,9 +287,7 @@ int main(int argc, char** argv) {
     c_validate->add_flag("--json", json, "JSON instead of a table");
     try {
         app.parse(argc, argv);
-    } catch (const CLI::ParseError& e) {
-        return app.exit(e) == 0 ? done : bad_use;
-    }
+    } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? done : bad_use; }
     try {
         if (*c_solve) return run_solve(file, event, json);
         if (*c_check) return run_check(file, event, json);

@@ -7,10 +7,24 @@
 #include "core/geometry/line.h"
 #include "core/model/project.h"
 
-/// A drawing as a list of lines, areas and texts with roles instead of colours: one list feeds screen, PDF, SVG and DXF.
+/// A drawing as a list of lines, areas and texts with roles instead of colours: one list feeds screen, PDF, SVG and
+/// DXF.
 namespace culvert {
 
-enum class Ink { Ground, Structure, BarrelWithin, BarrelNear, BarrelBeyond, BarrelUnknown, Water, HydraulicLine, EnergyLine, Label, QuietLabel, BeyondLabel };
+enum class Ink {
+    Ground,
+    Structure,
+    BarrelWithin,
+    BarrelNear,
+    BarrelBeyond,
+    BarrelUnknown,
+    Water,
+    HydraulicLine,
+    EnergyLine,
+    Label,
+    QuietLabel,
+    BeyondLabel
+};
 
 struct Drawn {
     enum class Type { Line, Area, Text, Level } type = Type::Line;

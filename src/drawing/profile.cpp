@@ -20,23 +20,32 @@ std::vector<int> run_through(const Network& net, int node) {
         if (n.down == no_node) continue;
         const auto d = static_cast<std::size_t>(n.down);
         const double way = below[i] + (n.length > 0 ? n.length : 0);
-        if (up[d] == no_node || way > below[d]) { below[d] = way; up[d] = static_cast<int>(i); }
+        if (up[d] == no_node || way > below[d]) {
+            below[d] = way;
+            up[d] = static_cast<int>(i);
+        }
     }
     if (node == no_node) {
         double longest = -1;
         for (std::size_t i = 0; i < count; ++i)
-            if (net.nodes[i].down == no_node && below[i] > longest) { longest = below[i]; node = static_cast<int>(i); }
+            if (net.nodes[i].down == no_node && below[i] > longest) {
+                longest = below[i];
+                node = static_cast<int>(i);
+            }
         if (node == no_node) return {};
     }
     std::vector<int> run{node};
-    while (up[static_cast<std::size_t>(run.front())] != no_node) run.insert(run.begin(), up[static_cast<std::size_t>(run.front())]);
-    while (net.nodes[static_cast<std::size_t>(run.back())].down != no_node) run.push_back(net.nodes[static_cast<std::size_t>(run.back())].down);
+    while (up[static_cast<std::size_t>(run.front())] != no_node)
+        run.insert(run.begin(), up[static_cast<std::size_t>(run.front())]);
+    while (net.nodes[static_cast<std::size_t>(run.back())].down != no_node)
+        run.push_back(net.nodes[static_cast<std::size_t>(run.back())].down);
     return run;
 }
 
 }  // namespace
 
-Profile profile_of(const Project& project, const Network& net, const EventResult* result, const Review* review, ElementRef through) {
+Profile profile_of(const Project& project, const Network& net, const EventResult* result, const Review* review,
+                   ElementRef through) {
     Profile p;
     int node = no_node;
     if (through.kind == Kind::Structure) node = net.node_of(StructureId{through.id});
@@ -53,14 +62,26 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
     for (const int i : run_through(net, node)) {
         const auto at = static_cast<std::size_t>(i);
         const Node& n = net.nodes[at];
-        ProfileStation s{n.structure, element_name(project, Kind::Structure, n.structure.value), x, n.rim, n.pipe ? n.invert_up : not_given, not_given, not_given};
-        if (!p.reaches.empty()) s.bottom = std::isnan(s.bottom) ? p.reaches.back().invert_down : std::min(s.bottom, p.reaches.back().invert_down);
-        if (result) { s.level = result->nodes[at].level.level; s.energy = result->nodes[at].level.energy; }
+        ProfileStation s{n.structure,
+                         element_name(project, Kind::Structure, n.structure.value),
+                         x,
+                         n.rim,
+                         n.pipe ? n.invert_up : not_given,
+                         not_given,
+                         not_given};
+        if (!p.reaches.empty())
+            s.bottom =
+                std::isnan(s.bottom) ? p.reaches.back().invert_down : std::min(s.bottom, p.reaches.back().invert_down);
+        if (result) {
+            s.level = result->nodes[at].level.level;
+            s.energy = result->nodes[at].level.energy;
+        }
         for (const double level : {s.rim, s.bottom, s.level}) see(level);
         p.stations.push_back(s);
         if (!n.pipe) break;
         const double length = n.length > 0 ? n.length : 0;
-        ProfileReach r{n.pipe, x, x + length, n.invert_up, n.invert_down, height(n.section), Verdict::Unknown, {}, {}, not_given, not_given, n.slope, not_given};
+        ProfileReach r{n.pipe, x,  x + length, n.invert_up, n.invert_down, height(n.section), Verdict::Unknown,
+                       {},     {}, not_given,  not_given,   n.slope,       not_given};
         if (review && at < review->verdicts.size()) r.verdict = review->verdicts[at].pipe;
         if (result && n.solvable) {
             const FlowResult& f = result->nodes[at].flow;
@@ -71,7 +92,8 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
             if (!std::isnan(l.head_up)) {
                 const Barrel barrel = barrel_of(n, f.flow);
                 const double down = l.jump >= n.length ? l.head_down : l.slow_down;
-                for (const ProfilePoint& point : barrel_profile(barrel, state_of(barrel, f.normal), l.fast_up, down, l.jump)) {
+                for (const ProfilePoint& point :
+                     barrel_profile(barrel, state_of(barrel, f.normal), l.fast_up, down, l.jump)) {
                     const double invert = n.invert_up - n.slope * point.x, level = invert + point.depth;
                     r.hydraulic.push_back({x + point.x, level});
                     r.energy.push_back({x + point.x, level + point.velocity * point.velocity / gravity_2});
@@ -79,19 +101,28 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
                 }
             }
         }
-        for (const double level : {r.invert_up, r.invert_down, r.invert_up + r.height, r.invert_down + r.height}) see(level);
+        for (const double level : {r.invert_up, r.invert_down, r.invert_up + r.height, r.invert_down + r.height})
+            see(level);
         p.reaches.push_back(std::move(r));
         x += length;
     }
     p.length = std::max(x, 1e-3);
-    if (p.low > p.high) { p.low = 0; p.high = 1; }
-    if (p.high - p.low < 0.5) { p.low -= 0.25; p.high += 0.25; }
+    if (p.low > p.high) {
+        p.low = 0;
+        p.high = 1;
+    }
+    if (p.high - p.low < 0.5) {
+        p.low -= 0.25;
+        p.high += 0.25;
+    }
     return p;
 }
 
 DisplayList draw_profile(const Project&, const Profile& p) {
     DisplayList list;
-    const auto line = [&](Ink ink, std::vector<Point> points, ElementRef element = {}) { list.push_back({Drawn::Type::Line, ink, std::move(points), {}, element}); };
+    const auto line = [&](Ink ink, std::vector<Point> points, ElementRef element = {}) {
+        list.push_back({Drawn::Type::Line, ink, std::move(points), {}, element});
+    };
     // Water first, so that barrels and lines lie over it.
     for (const ProfileReach& r : p.reaches) {
         if (r.hydraulic.size() < 2 || r.x1 <= r.x0) continue;
@@ -109,7 +140,11 @@ DisplayList draw_profile(const Project&, const Profile& p) {
         if (!std::isnan(s.rim)) ground.push_back({s.x, s.rim});
     line(Ink::Ground, std::move(ground));
     for (const ProfileReach& r : p.reaches) {
-        const Ink ink = r.verdict == Verdict::Beyond ? Ink::BarrelBeyond : (r.verdict == Verdict::Near ? Ink::BarrelNear : (r.verdict == Verdict::Within ? Ink::BarrelWithin : Ink::BarrelUnknown));
+        const Ink ink = r.verdict == Verdict::Beyond
+                            ? Ink::BarrelBeyond
+                            : (r.verdict == Verdict::Near
+                                   ? Ink::BarrelNear
+                                   : (r.verdict == Verdict::Within ? Ink::BarrelWithin : Ink::BarrelUnknown));
         const ElementRef element{Kind::Pipe, r.pipe.value};
         if (std::isnan(r.invert_up) || std::isnan(r.invert_down)) continue;
         line(ink, {{r.x0, r.invert_up}, {r.x1, r.invert_down}}, element);
@@ -123,9 +158,11 @@ DisplayList draw_profile(const Project&, const Profile& p) {
     for (std::size_t i = 0; i < p.stations.size(); ++i) {
         const ProfileStation& s = p.stations[i];
         const ElementRef element{Kind::Structure, s.structure.value};
-        const double top = std::isnan(s.rim) ? (i > 0 ? p.reaches[i - 1].invert_down + p.reaches[i - 1].height : s.bottom) : s.rim;
+        const double top =
+            std::isnan(s.rim) ? (i > 0 ? p.reaches[i - 1].invert_down + p.reaches[i - 1].height : s.bottom) : s.rim;
         if (!std::isnan(s.bottom) && !std::isnan(top)) line(Ink::Structure, {{s.x, s.bottom}, {s.x, top}}, element);
-        if (!std::isnan(s.level) && i + 1 < p.stations.size()) list.push_back({Drawn::Type::Level, Ink::HydraulicLine, {{s.x, s.level}}, {}, element});
+        if (!std::isnan(s.level) && i + 1 < p.stations.size())
+            list.push_back({Drawn::Type::Level, Ink::HydraulicLine, {{s.x, s.level}}, {}, element});
         if (!std::isnan(top)) list.push_back({Drawn::Type::Text, Ink::Label, {{s.x, top}}, s.name, element});
     }
     return list;

@@ -31,7 +31,8 @@ struct Profile {
 
 /// @param through  structure or pipe the run leads through; any other kind: the longest run of the network
 /// @param result   an event's result, or null: geometry alone
-Profile profile_of(const Project& project, const Network& network, const EventResult* result, const Review* review, ElementRef through);
+Profile profile_of(const Project& project, const Network& network, const EventResult* result, const Review* review,
+                   ElementRef through);
 
 /// Lines, areas and texts in station–level coordinates.
 DisplayList draw_profile(const Project& project, const Profile& profile);

@@ -21,8 +21,11 @@ std::string folder_of(const std::string& path) {
 
 std::string reason(int error, const std::string& path) {
     switch (error) {
-        case ENOSPC: case EDQUOT: return "the disk is full. Free some space, or save elsewhere; nothing is lost";
-        case EACCES: case EPERM: return "no permission to write in " + folder_of(path) + ". Save elsewhere, or change the permission";
+        case ENOSPC:
+        case EDQUOT: return "the disk is full. Free some space, or save elsewhere; nothing is lost";
+        case EACCES:
+        case EPERM:
+            return "no permission to write in " + folder_of(path) + ". Save elsewhere, or change the permission";
         case EROFS: return "the disk is read-only. Save elsewhere";
         case ENOENT: return "the folder " + folder_of(path) + " does not exist";
         default: return std::strerror(error);
@@ -33,7 +36,10 @@ std::string reason(int error, const std::string& path) {
 
 bool Disk::write(const std::string& path, const std::string& bytes, std::string& error) {
     const int file = ::open(path.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC, 0644);
-    if (file < 0) { error = reason(errno, path); return false; }
+    if (file < 0) {
+        error = reason(errno, path);
+        return false;
+    }
     std::size_t done = 0;
     while (done < bytes.size()) {
         const ssize_t n = ::write(file, bytes.data() + done, bytes.size() - done);
@@ -45,13 +51,23 @@ bool Disk::write(const std::string& path, const std::string& bytes, std::string&
         }
         done += static_cast<std::size_t>(n);
     }
-    if (::fsync(file) != 0) { error = reason(errno, path); ::close(file); return false; }
-    if (::close(file) != 0) { error = reason(errno, path); return false; }
+    if (::fsync(file) != 0) {
+        error = reason(errno, path);
+        ::close(file);
+        return false;
+    }
+    if (::close(file) != 0) {
+        error = reason(errno, path);
+        return false;
+    }
     return true;
 }
 
 bool Disk::rename(const std::string& from, const std::string& to, std::string& error) {
-    if (::rename(from.c_str(), to.c_str()) != 0) { error = reason(errno, to); return false; }
+    if (::rename(from.c_str(), to.c_str()) != 0) {
+        error = reason(errno, to);
+        return false;
+    }
     if (const int folder = ::open(folder_of(to).c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC); folder >= 0) {
         ::fsync(folder);
         ::close(folder);
@@ -62,12 +78,17 @@ bool Disk::rename(const std::string& from, const std::string& to, std::string& e
 SaveOutcome save_project(const Project& project, const std::string& path, Disk* disk) {
     Disk real;
     if (!disk) disk = &real;
-    struct stat s{};
-    if (::stat(path.c_str(), &s) == 0 && S_ISDIR(s.st_mode)) return {false, path + ": this is a folder. Give a file name"};
-    if (::access(path.c_str(), F_OK) == 0 && ::access(path.c_str(), W_OK) != 0) return {false, path + ": the file is write-protected. Save under another name"};
+    struct stat s {};
+    if (::stat(path.c_str(), &s) == 0 && S_ISDIR(s.st_mode))
+        return {false, path + ": this is a folder. Give a file name"};
+    if (::access(path.c_str(), F_OK) == 0 && ::access(path.c_str(), W_OK) != 0)
+        return {false, path + ": the file is write-protected. Save under another name"};
     // A link stays a link: what it points at is replaced.
     std::string target = path;
-    if (char* resolved = ::realpath(path.c_str(), nullptr)) { target = resolved; ::free(resolved); }
+    if (char* resolved = ::realpath(path.c_str(), nullptr)) {
+        target = resolved;
+        ::free(resolved);
+    }
     const std::string temporary = target + ".saving-" + std::to_string(::getpid());
     std::string error;
     if (!disk->write(temporary, write_project(project), error) || !disk->rename(temporary, target, error)) {
@@ -84,10 +105,12 @@ ReadOutcome load_project(const std::string& path) {
         out.problems.push_back({0, 0, std::move(message), std::move(remedy)});
         return out;
     };
-    struct stat s{};
-    if (::stat(path.c_str(), &s) != 0) return fail(errno == ENOENT ? "there is no such file" : std::strerror(errno), "Check the name and the folder.");
+    struct stat s {};
+    if (::stat(path.c_str(), &s) != 0)
+        return fail(errno == ENOENT ? "there is no such file" : std::strerror(errno), "Check the name and the folder.");
     if (S_ISDIR(s.st_mode)) return fail("this is a folder", "Choose a file in it.");
-    if (s.st_size > 2000LL * 1000 * 1000) return fail("the file is larger than 2 GB", "This is not a project file of Calm Culvert.");
+    if (s.st_size > 2000LL * 1000 * 1000)
+        return fail("the file is larger than 2 GB", "This is not a project file of Calm Culvert.");
     std::ifstream in(path, std::ios::binary);
     if (!in) return fail(std::string("it cannot be read: ") + std::strerror(errno), "Check its permission.");
     std::ostringstream text;
@@ -96,7 +119,7 @@ ReadOutcome load_project(const std::string& path) {
 }
 
 FileStamp stamp_of(const std::string& path) {
-    struct stat s{};
+    struct stat s {};
     if (::stat(path.c_str(), &s) != 0) return {};
     return {true, s.st_size, s.st_mtim.tv_sec * 1'000'000'000LL + s.st_mtim.tv_nsec, s.st_ino};
 }
@@ -107,7 +130,8 @@ std::string ProjectLock::take(const std::string& project_path) {
     char host[256] = "";
     ::gethostname(host, sizeof host - 1);
     const char* user = ::getenv("USER");
-    const std::string mine = std::string(host) + "\n" + std::to_string(::getpid()) + "\n" + (user ? user : "somebody") + "\n";
+    const std::string mine =
+        std::string(host) + "\n" + std::to_string(::getpid()) + "\n" + (user ? user : "somebody") + "\n";
     for (int attempt = 0; attempt < 2; ++attempt) {
         const int file = ::open(path.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0644);
         if (file >= 0) {
@@ -116,13 +140,15 @@ std::string ProjectLock::take(const std::string& project_path) {
             if (n == static_cast<ssize_t>(mine.size())) path_ = path;
             return {};
         }
-        if (errno != EEXIST) return {};  // a folder that cannot hold a lock cannot be saved to either: saving will say so
+        if (errno != EEXIST)
+            return {};  // a folder that cannot hold a lock cannot be saved to either: saving will say so
         std::ifstream in(path);
         std::string other_host, pid, who;
         std::getline(in, other_host);
         std::getline(in, pid);
         std::getline(in, who);
-        const bool gone = other_host == host && ::kill(static_cast<pid_t>(std::atoi(pid.c_str())), 0) != 0 && errno == ESRCH;
+        const bool gone =
+            other_host == host && ::kill(static_cast<pid_t>(std::atoi(pid.c_str())), 0) != 0 && errno == ESRCH;
         const bool own = other_host == host && pid == std::to_string(::getpid());
         if (own) return {};
         if (!gone && !pid.empty()) return who + " on " + other_host;

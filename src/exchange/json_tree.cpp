@@ -125,7 +125,8 @@ JsonOutcome parse_json(const std::string& text) {
     JsonOutcome out;
     int line = 1;
     Builder builder(out, text, line);
-    out.ok = nlohmann::json::sax_parse(CountingIterator(text.data(), &line), CountingIterator(text.data() + text.size(), &line), &builder);
+    out.ok = nlohmann::json::sax_parse(CountingIterator(text.data(), &line),
+                                       CountingIterator(text.data() + text.size(), &line), &builder);
     return out;
 }
 

@@ -43,7 +43,8 @@ struct SaveOutcome {
     bool ok = false;
     std::string error;  ///< with the remedy
 };
-/// Atomic: a temporary file beside it, fsync, rename, fsync of the folder. On any failure the old file stands untouched.
+/// Atomic: a temporary file beside it, fsync, rename, fsync of the folder. On any failure the old file stands
+/// untouched.
 SaveOutcome save_project(const Project& project, const std::string& path, Disk* disk = nullptr);
 
 /// State of a file on disk, to notice that somebody else changed it.

@@ -34,17 +34,26 @@ class Reader {
     explicit Reader(ReadOutcome& out) : out_(out), units_(UnitSystem::Si) {}
 
     void run(Json& root) {
-        if (root.type != Json::Type::Object) return refuse(root.line, std::string("expected an object, found ") + root.type_name(), "This is not a project file of Calm Culvert.");
+        if (root.type != Json::Type::Object)
+            return refuse(root.line, std::string("expected an object, found ") + root.type_name(),
+                          "This is not a project file of Calm Culvert.");
         const Json* version = root.find("calm-culvert");
-        if (!version || version->type != Json::Type::Number) return refuse(1, "no format version (\"calm-culvert\": number)", "This is not a project file of Calm Culvert.");
+        if (!version || version->type != Json::Type::Number)
+            return refuse(1, "no format version (\"calm-culvert\": number)",
+                          "This is not a project file of Calm Culvert.");
         const int number = std::atoi(version->text.c_str());
         if (number > format_version)
-            return refuse(version->line, "format " + version->text + " is newer than this program reads (" + std::to_string(format_version) + ")", "Update Calm Culvert; the file is untouched.");
-        if (number < 1) return refuse(version->line, "format " + version->text + " does not exist", "Correct the version number.");
+            return refuse(version->line,
+                          "format " + version->text + " is newer than this program reads (" +
+                              std::to_string(format_version) + ")",
+                          "Update Calm Culvert; the file is untouched.");
+        if (number < 1)
+            return refuse(version->line, "format " + version->text + " does not exist", "Correct the version number.");
         if (number < format_version) out_.migrated_from = number;
         for (int v = number; v < format_version; ++v) migrations[v](root);
         if (const Json* settings = root.find("settings")) {
-            if (const Json* system = settings->find("system"); system && system->text == "US") units_ = UnitSet(UnitSystem::Us);
+            if (const Json* system = settings->find("system"); system && system->text == "US")
+                units_ = UnitSet(UnitSystem::Us);
             Settings s;
             if (row(*settings, s)) {
                 s.id = settings_id;
@@ -59,10 +68,16 @@ class Reader {
                 const Kind kind = static_cast<Kind>(k);
                 if (kind == Kind::Settings || table_name(kind) != key) continue;
                 known = true;
-                if (value.type != Json::Type::List) { refuse(value.line, "\"" + key + "\" must be a list, found " + value.type_name(), "Write it as [ ... ]."); continue; }
+                if (value.type != Json::Type::List) {
+                    refuse(value.line, "\"" + key + "\" must be a list, found " + value.type_name(),
+                           "Write it as [ ... ].");
+                    continue;
+                }
                 with_row_type(kind, [&]<class R>(std::type_identity<R>) { table<R>(value); });
             }
-            if (!known) out_.project.unknown += (out_.project.unknown.empty() ? "" : ",\n") + json_quote(key) + ": " + json_text(value);
+            if (!known)
+                out_.project.unknown +=
+                    (out_.project.unknown.empty() ? "" : ",\n") + json_quote(key) + ": " + json_text(value);
         }
         out_.ok = !refused_;
         if (out_.ok) references();
@@ -84,7 +99,10 @@ class Reader {
             if (!row(item, r)) continue;
             lines_[r.id] = item.line;
             if (const R* other = out_.project.table<R>().find(r.id)) {
-                refuse(item.line, "id " + id_text(r.id) + " of a " + std::string(kind_name(kind_of<R>())) + " is used twice (first on line " + std::to_string(first_line_[other->id]) + ")", "Give one of them another id.");
+                refuse(item.line,
+                       "id " + id_text(r.id) + " of a " + std::string(kind_name(kind_of<R>())) +
+                           " is used twice (first on line " + std::to_string(first_line_[other->id]) + ")",
+                       "Give one of them another id.");
                 continue;
             }
             first_line_[r.id] = item.line;
@@ -95,18 +113,24 @@ class Reader {
     template <class R>
     bool row(const Json& item, R& r) {
         const std::string what(kind_name(kind_of<R>()));
-        if (item.type != Json::Type::Object) { refuse(item.line, "a " + what + " must be an object, found " + item.type_name(), "Write it as { ... }."); return false; }
+        if (item.type != Json::Type::Object) {
+            refuse(item.line, "a " + what + " must be an object, found " + item.type_name(), "Write it as { ... }.");
+            return false;
+        }
         std::string label = what;
         if (const Json* name = item.find("name"); name && !name->text.empty()) label += " " + name->text;
         const Json* id = item.find("id");
         r.id = id ? read_id(id->text) : 0;
         if (r.id == 0 && kind_of<R>() != Kind::Settings) {
-            refuse(item.line, label + ": id " + (id ? "\"" + id->text + "\" is not 16 hexadecimal digits" : "is missing"), "Give it an id such as \"" + id_text(random_id()) + "\".");
+            refuse(item.line,
+                   label + ": id " + (id ? "\"" + id->text + "\" is not 16 hexadecimal digits" : "is missing"),
+                   "Give it an id such as \"" + id_text(random_id()) + "\".");
             return false;
         }
         bool good = true;
         if constexpr (std::is_same_v<R, Limit>)  // what it limits decides the unit of its value
-            if (const Json* kind = item.find("kind")) good &= field(r, fields_of<R>()[*field_index(Kind::Limit, "kind")], *kind, label, r.origin[0]);
+            if (const Json* kind = item.find("kind"))
+                good &= field(r, fields_of<R>()[*field_index(Kind::Limit, "kind")], *kind, label, r.origin[0]);
         std::size_t expected = 0;  // members mostly come in the order of the field table
         const auto infos = infos_of(kind_of<R>());
         for (const auto& [key, value] : item.members) {
@@ -140,14 +164,24 @@ class Reader {
         origin = Origin::Typed;
         const std::string where = label + ", field \"" + std::string(f.key) + "\": ";
         const auto wrong = [&](const char* expected) {
-            refuse(value.line, where + "expected " + expected + ", found " + (value.type == Json::Type::Text || value.type == Json::Type::Number ? "\"" + value.text + "\"" : value.type_name()), std::string(f.help) + ".");
+            refuse(value.line,
+                   where + "expected " + expected + ", found " +
+                       (value.type == Json::Type::Text || value.type == Json::Type::Number ? "\"" + value.text + "\""
+                                                                                           : value.type_name()),
+                   std::string(f.help) + ".");
             return false;
         };
         const Quantity q = quantity_in_file(r, f);
         const auto number = [&](const Json& j, Quantity quantity, double& si) {
-            if (j.type == Json::Type::Null) { si = not_given; return true; }
+            if (j.type == Json::Type::Null) {
+                si = not_given;
+                return true;
+            }
             if (j.type != Json::Type::Number) return wrong("a number");
-            if (!read_decimal(j.text, units_.unit(quantity).factor, si)) { refuse(j.line, where + j.text + " is not a finite number", "Write a plain decimal number."); return false; }
+            if (!read_decimal(j.text, units_.unit(quantity).factor, si)) {
+                refuse(j.line, where + j.text + " is not a finite number", "Write a plain decimal number.");
+                return false;
+            }
             return true;
         };
         return std::visit(
@@ -157,7 +191,8 @@ class Reader {
                     if (!number(value, q, r.*m)) return false;
                     FieldInfo info = f;
                     info.quantity = q;
-                    if (const std::string fault = range_fault(info, r.*m, units_); !fault.empty()) warn(value.line, where + fault + ".", "It is kept, and named among the findings.");
+                    if (const std::string fault = range_fault(info, r.*m, units_); !fault.empty())
+                        warn(value.line, where + fault + ".", "It is kept, and named among the findings.");
                     return true;
                 } else if constexpr (std::is_same_v<T, std::string>) {
                     if (value.type != Json::Type::Text) return wrong("a text");
@@ -169,7 +204,10 @@ class Reader {
                     return true;
                 } else if constexpr (std::is_same_v<T, int>) {
                     for (std::size_t c = 0; c < f.choices.size(); ++c)
-                        if (value.type == Json::Type::Text && f.choices[c] == value.text) { r.*m = static_cast<int>(c); return true; }
+                        if (value.type == Json::Type::Text && f.choices[c] == value.text) {
+                            r.*m = static_cast<int>(c);
+                            return true;
+                        }
                     std::string expected = "one of";
                     for (const auto& c : f.choices) expected += " \"" + std::string(c) + "\"";
                     return wrong(expected.c_str());
@@ -185,7 +223,9 @@ class Reader {
                     if (value.type != Json::Type::List) return wrong("a list of points");
                     for (const Json& j : value.items) {
                         Point p;
-                        if (j.type != Json::Type::List || j.items.size() != 2 || !number(j.items[0], Quantity::Length, p.x) || !number(j.items[1], Quantity::Length, p.y)) return wrong("points as [x, y]");
+                        if (j.type != Json::Type::List || j.items.size() != 2 ||
+                            !number(j.items[0], Quantity::Length, p.x) || !number(j.items[1], Quantity::Length, p.y))
+                            return wrong("points as [x, y]");
                         (r.*m).push_back(p);
                     }
                     return true;
@@ -205,14 +245,18 @@ class Reader {
     void references() {
         const Project& p = out_.project;
         const auto dangling = [&](std::uint64_t row, const std::string& what, const char* field, std::uint64_t target) {
-            warn(first_line_[row], what + ", field \"" + field + "\": no structure has the id " + id_text(target), "It is kept as it is; correct the reference.");
+            warn(first_line_[row], what + ", field \"" + field + "\": no structure has the id " + id_text(target),
+                 "It is kept as it is; correct the reference.");
         };
         for (const Pipe& pipe : p.pipes) {
-            if (pipe.from && !p.structures.find(pipe.from.value)) dangling(pipe.id, "pipe " + pipe_name(p, pipe), "from", pipe.from.value);
-            if (pipe.to && !p.structures.find(pipe.to.value)) dangling(pipe.id, "pipe " + pipe_name(p, pipe), "to", pipe.to.value);
+            if (pipe.from && !p.structures.find(pipe.from.value))
+                dangling(pipe.id, "pipe " + pipe_name(p, pipe), "from", pipe.from.value);
+            if (pipe.to && !p.structures.find(pipe.to.value))
+                dangling(pipe.id, "pipe " + pipe_name(p, pipe), "to", pipe.to.value);
         }
         for (const Catchment& c : p.catchments)
-            if (c.structure && !p.structures.find(c.structure.value)) dangling(c.id, "catchment " + c.name, "structure", c.structure.value);
+            if (c.structure && !p.structures.find(c.structure.value))
+                dangling(c.id, "catchment " + c.name, "structure", c.structure.value);
     }
 
     ReadOutcome& out_;
@@ -226,7 +270,8 @@ class Reader {
 ReadOutcome read_project(const std::string& text) {
     ReadOutcome out;
     if (text.empty()) {
-        out.problems.push_back({1, 1, "the file is empty (0 bytes)", "If a copy exists, open that; else start a new project."});
+        out.problems.push_back(
+            {1, 1, "the file is empty (0 bytes)", "If a copy exists, open that; else start a new project."});
         return out;
     }
     JsonOutcome json = parse_json(text);

@@ -10,7 +10,8 @@ namespace {
 
 class Writer {
   public:
-    explicit Writer(const Project& project) : project_(project), units_(project.settings().system == 1 ? UnitSystem::Us : UnitSystem::Si) {}
+    explicit Writer(const Project& project)
+        : project_(project), units_(project.settings().system == 1 ? UnitSystem::Us : UnitSystem::Si) {}
 
     std::string run() {
         out_ = "{\n\"calm-culvert\": " + std::to_string(format_version) + ",\n\"settings\": ";
@@ -32,7 +33,9 @@ class Writer {
     }
 
   private:
-    void number(double si, Quantity q) { out_ += std::isfinite(si) ? shortest_decimal(si, units_.unit(q).factor) : "null"; }
+    void number(double si, Quantity q) {
+        out_ += std::isfinite(si) ? shortest_decimal(si, units_.unit(q).factor) : "null";
+    }
 
     template <class R>
     void row(const R& r) {
@@ -47,12 +50,15 @@ class Writer {
             if (plain_default) continue;
             out_ += ", \"" + std::string(f.key) + "\": ";
             write(value, f, quantity_in_file(r, f));
-            if (r.origin[i] != Origin::Typed) origins += (origins.empty() ? "\"" : ", \"") + std::string(f.key) + "\": \"" + std::string(origin_names[static_cast<std::size_t>(r.origin[i])]) + "\"";
+            if (r.origin[i] != Origin::Typed)
+                origins += (origins.empty() ? "\"" : ", \"") + std::string(f.key) + "\": \"" +
+                           std::string(origin_names[static_cast<std::size_t>(r.origin[i])]) + "\"";
         }
         if (!origins.empty()) out_ += ", \"origin\": {" + origins + "}";
         if (!r.foreign.empty()) {
             out_ += ", \"other_ids\": {";
-            for (std::size_t i = 0; i < r.foreign.size(); ++i) out_ += (i ? ", " : "") + json_quote(r.foreign[i].first) + ": " + json_quote(r.foreign[i].second);
+            for (std::size_t i = 0; i < r.foreign.size(); ++i)
+                out_ += (i ? ", " : "") + json_quote(r.foreign[i].first) + ": " + json_quote(r.foreign[i].second);
             out_ += "}";
         }
         if (!r.unknown.empty()) out_ += ", " + r.unknown;
@@ -65,7 +71,8 @@ class Writer {
                 if constexpr (std::is_same_v<T, double>) number(v, q);
                 else if constexpr (std::is_same_v<T, std::string>) out_ += json_quote(v);
                 else if constexpr (std::is_same_v<T, bool>) out_ += v ? "true" : "false";
-                else if constexpr (std::is_same_v<T, int>) out_ += json_quote(std::string(f.choices[static_cast<std::size_t>(v)]));
+                else if constexpr (std::is_same_v<T, int>)
+                    out_ += json_quote(std::string(f.choices[static_cast<std::size_t>(v)]));
                 else if constexpr (std::is_same_v<T, std::uint64_t>) out_ += v ? "\"" + id_text(v) + "\"" : "null";
                 else {
                     out_ += "[";

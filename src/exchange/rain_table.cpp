@@ -25,10 +25,13 @@ Cells split(const std::string& text, char& separator) {
         std::size_t at = 0;
         while (at < text.size()) {
             const auto end = std::min(text.find('\n', at), text.size());
-            if (end > at && trimmed(text.substr(at, end - at)).size()) commas.push_back(std::count(text.begin() + static_cast<std::ptrdiff_t>(at), text.begin() + static_cast<std::ptrdiff_t>(end), ','));
+            if (end > at && trimmed(text.substr(at, end - at)).size())
+                commas.push_back(std::count(text.begin() + static_cast<std::ptrdiff_t>(at),
+                                            text.begin() + static_cast<std::ptrdiff_t>(end), ','));
             at = end + 1;
         }
-        const bool even = !commas.empty() && commas[0] > 0 && std::all_of(commas.begin(), commas.end(), [&](long c) { return c == commas[0]; });
+        const bool even = !commas.empty() && commas[0] > 0 &&
+                          std::all_of(commas.begin(), commas.end(), [&](long c) { return c == commas[0]; });
         separator = even ? ',' : ' ';
     }
     Cells cells;
@@ -37,19 +40,26 @@ Cells split(const std::string& text, char& separator) {
         const auto end = std::min(text.find('\n', at), text.size());
         const std::string line = text.substr(at, end - at);
         at = end + 1;
-        if (trimmed(line).empty()) { cells.emplace_back(); continue; }
+        if (trimmed(line).empty()) {
+            cells.emplace_back();
+            continue;
+        }
         std::vector<std::string> row;
         if (separator == ' ') {
             std::string word;
             for (const char c : line + " ") {
-                if (c == ' ' || c == '\r') { if (!word.empty()) row.push_back(word); word.clear(); }
-                else word += c;
+                if (c == ' ' || c == '\r') {
+                    if (!word.empty()) row.push_back(word);
+                    word.clear();
+                } else word += c;
             }
         } else {
             std::string cell;
             for (const char c : line) {
-                if (c == separator) { row.push_back(trimmed(cell)); cell.clear(); }
-                else cell += c;
+                if (c == separator) {
+                    row.push_back(trimmed(cell));
+                    cell.clear();
+                } else cell += c;
             }
             row.push_back(trimmed(cell));
         }
@@ -61,7 +71,8 @@ Cells split(const std::string& text, char& separator) {
 
 /// Leading number of a cell, decimal comma allowed where commas do not part cells; `rest` is what follows it.
 bool number(std::string cell, bool comma, double& value, std::string& rest) {
-    if (comma && std::count(cell.begin(), cell.end(), ',') == 1 && cell.find('.') == std::string::npos) cell[cell.find(',')] = '.';
+    if (comma && std::count(cell.begin(), cell.end(), ',') == 1 && cell.find('.') == std::string::npos)
+        cell[cell.find(',')] = '.';
     char* end = nullptr;
     value = std::strtod(cell.c_str(), &end);
     rest = trimmed(end);
@@ -80,7 +91,10 @@ RainTable read_rain_table(const std::string& text, const UnitSet& units) {
     const bool comma = separator != ',';
     std::size_t head = 0;
     while (head < cells.size() && cells[head].empty()) ++head;
-    if (head >= cells.size()) { problem(1, 1, "there is nothing to read. Copy a table: durations down the side, return periods along the top."); return t; }
+    if (head >= cells.size()) {
+        problem(1, 1, "there is nothing to read. Copy a table: durations down the side, return periods along the top.");
+        return t;
+    }
     // A head without a corner cell is one cell short of the rows below it.
     const std::size_t width = head + 1 < cells.size() ? cells[head + 1].size() : cells[head].size();
     const std::size_t first = cells[head].size() + 1 == width ? 0 : 1;
@@ -90,13 +104,18 @@ RainTable read_rain_table(const std::string& text, const UnitSet& units) {
         std::string cell = cells[head][c];
         if (cell.empty()) continue;
         const auto digit = cell.find_first_of("0123456789");
-        if (digit != std::string::npos && digit > 0 && cell.find_first_of("-") != digit - 1) cell = cell.substr(digit);  // "T10", "Q 10"
-        const bool known_word = number(cell, comma, years, rest) && (rest.empty() || rest[0] == 'y' || rest[0] == 'Y' || rest[0] == 'a' || rest[0] == '-');
-        if (!known_word || !(years > 0)) problem(static_cast<int>(head) + 1, static_cast<int>(c) + 1, "\"" + cells[head][c] + "\" is not a return period: write years, for example 10.");
+        if (digit != std::string::npos && digit > 0 && cell.find_first_of("-") != digit - 1)
+            cell = cell.substr(digit);  // "T10", "Q 10"
+        const bool known_word = number(cell, comma, years, rest) &&
+                                (rest.empty() || rest[0] == 'y' || rest[0] == 'Y' || rest[0] == 'a' || rest[0] == '-');
+        if (!known_word || !(years > 0))
+            problem(static_cast<int>(head) + 1, static_cast<int>(c) + 1,
+                    "\"" + cells[head][c] + "\" is not a return period: write years, for example 10.");
         else t.return_periods.push_back(years);
     }
     const std::size_t count = t.return_periods.size();
-    if (count == 0 && t.problems.empty()) problem(static_cast<int>(head) + 1, 1, "the first row has no return period: write years along the top.");
+    if (count == 0 && t.problems.empty())
+        problem(static_cast<int>(head) + 1, 1, "the first row has no return period: write years along the top.");
     t.intensities.resize(count);
     for (std::size_t r = head + 1; r < cells.size(); ++r) {
         const auto& row = cells[r];
@@ -104,20 +123,36 @@ RainTable read_rain_table(const std::string& text, const UnitSet& units) {
         double minutes = 0;
         std::string rest;
         const int line = static_cast<int>(r) + 1;
-        if (!number(row[0], comma, minutes, rest) || !(rest.empty() || rest[0] == 'm' || rest[0] == '\'' || rest[0] == 'h')) { problem(line, 1, "\"" + row[0] + "\" is not a duration: write minutes, or hours as \"1 h\"."); continue; }
+        if (!number(row[0], comma, minutes, rest) ||
+            !(rest.empty() || rest[0] == 'm' || rest[0] == '\'' || rest[0] == 'h')) {
+            problem(line, 1, "\"" + row[0] + "\" is not a duration: write minutes, or hours as \"1 h\".");
+            continue;
+        }
         if (!rest.empty() && rest[0] == 'h') minutes *= 60;
-        if (!(minutes > 0)) { problem(line, 1, "duration " + row[0] + " must be above 0."); continue; }
-        if (!t.durations.empty() && minutes * 60 <= t.durations.back()) problem(line, 1, "duration " + row[0] + " does not follow the one above: durations must rise.");
-        if (row.size() != count + 1) { problem(line, static_cast<int>(row.size()), "has " + std::to_string(row.size() - 1) + " values, the head has " + std::to_string(count) + " return periods."); continue; }
+        if (!(minutes > 0)) {
+            problem(line, 1, "duration " + row[0] + " must be above 0.");
+            continue;
+        }
+        if (!t.durations.empty() && minutes * 60 <= t.durations.back())
+            problem(line, 1, "duration " + row[0] + " does not follow the one above: durations must rise.");
+        if (row.size() != count + 1) {
+            problem(line, static_cast<int>(row.size()),
+                    "has " + std::to_string(row.size() - 1) + " values, the head has " + std::to_string(count) +
+                        " return periods.");
+            continue;
+        }
         t.durations.push_back(minutes * 60);
         for (std::size_t c = 0; c < count; ++c) {
             double value = 0;
-            if (!number(row[c + 1], comma, value, rest) || !rest.empty()) { problem(line, static_cast<int>(c) + 2, "\"" + row[c + 1] + "\" is not a number."); value = 1; }
-            else if (!(value > 0)) problem(line, static_cast<int>(c) + 2, row[c + 1] + " must be above 0.");
+            if (!number(row[c + 1], comma, value, rest) || !rest.empty()) {
+                problem(line, static_cast<int>(c) + 2, "\"" + row[c + 1] + "\" is not a number.");
+                value = 1;
+            } else if (!(value > 0)) problem(line, static_cast<int>(c) + 2, row[c + 1] + " must be above 0.");
             t.intensities[c].push_back(value);
         }
     }
-    if (t.durations.empty() && t.problems.empty()) problem(static_cast<int>(head) + 2, 1, "there is no row with a duration and values.");
+    if (t.durations.empty() && t.problems.empty())
+        problem(static_cast<int>(head) + 2, 1, "there is no row with a duration and values.");
     if (!t.problems.empty()) return t;
     const std::size_t n = t.durations.size();
     bool rising = n > 1, falling = true;
@@ -135,8 +170,13 @@ RainTable read_rain_table(const std::string& text, const UnitSet& units) {
             for (double& v : column) v = units.to_si(v, Quantity::Intensity);
     }
     for (std::size_t c = 0; c < count; ++c)
-        if (const std::string fault = idf_fault(t.durations, t.intensities[c]); !fault.empty()) problem(static_cast<int>(head) + 1, static_cast<int>(c + 1 + first), "return period " + units.number(t.return_periods[c], Quantity::Years) + ": " + fault + ".");
-    t.understood = std::to_string(n) + (n == 1 ? " duration, " : " durations, ") + std::to_string(count) + (count == 1 ? " return period, " : " return periods, ") + (rising && !falling ? (us ? "depths in in" : "depths in mm") : "intensities in " + std::string(units.unit(Quantity::Intensity).symbol));
+        if (const std::string fault = idf_fault(t.durations, t.intensities[c]); !fault.empty())
+            problem(static_cast<int>(head) + 1, static_cast<int>(c + 1 + first),
+                    "return period " + units.number(t.return_periods[c], Quantity::Years) + ": " + fault + ".");
+    t.understood = std::to_string(n) + (n == 1 ? " duration, " : " durations, ") + std::to_string(count) +
+                   (count == 1 ? " return period, " : " return periods, ") +
+                   (rising && !falling ? (us ? "depths in in" : "depths in mm")
+                                       : "intensities in " + std::string(units.unit(Quantity::Intensity).symbol));
     t.ok = t.problems.empty();
     return t;
 }
@@ -160,16 +200,23 @@ Edit rain_edit(const Project& project, const RainTable& table) {
         event.return_period = years;
         event.durations = table.durations;
         event.intensities = table.intensities[c];
-        for (const char* key : {"name", "return_period", "durations", "intensities"}) event.origin[*field_index(Kind::Event, key)] = Origin::Typed;
+        for (const char* key : {"name", "return_period", "durations", "intensities"})
+            event.origin[*field_index(Kind::Event, key)] = Origin::Typed;
         e.insert(event);
     }
     const auto events = events_in_order(e.now());
-    const auto marked = [&](EventRole role) { return std::any_of(events.begin(), events.end(), [&](const RainEvent* r) { return r->role == static_cast<int>(role); }); };
+    const auto marked = [&](EventRole role) {
+        return std::any_of(events.begin(), events.end(),
+                           [&](const RainEvent* r) { return r->role == static_cast<int>(role); });
+    };
     const bool minor = marked(EventRole::Minor), major = marked(EventRole::Major);
     std::uint64_t nearest = 0, rarest = events.empty() ? 0 : events.back()->id;
     double away = 1e300;
     for (const RainEvent* r : events)
-        if (const double d = std::abs(std::log(r->return_period / 10)); d < away) { away = d; nearest = r->id; }
+        if (const double d = std::abs(std::log(r->return_period / 10)); d < away) {
+            away = d;
+            nearest = r->id;
+        }
     if (!minor && nearest) e.set(Kind::Event, nearest, "role", static_cast<int>(EventRole::Minor));
     if (!major && rarest && rarest != nearest) e.set(Kind::Event, rarest, "role", static_cast<int>(EventRole::Major));
     return e.take();

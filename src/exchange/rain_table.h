@@ -13,8 +13,8 @@
 ///     10   ...
 ///
 /// Cells are parted by tabs, semicolons, commas or blanks; decimals by a point, or by a comma where commas do not part
-/// cells. Durations are minutes unless the cell says "h". Values that fall with duration are intensities in the project's
-/// unit; values that rise are depths (mm or in), and become intensities.
+/// cells. Durations are minutes unless the cell says "h". Values that fall with duration are intensities in the
+/// project's unit; values that rise are depths (mm or in), and become intensities.
 namespace culvert {
 
 struct RainTableProblem {

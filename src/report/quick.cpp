@@ -21,8 +21,9 @@ Parsed parse(const std::string& text, const UnitSet& units) {
     Parsed p;
     std::vector<std::string> words(1);
     for (const char c : text) {
-        if (c == ' ') { if (!words.back().empty()) words.emplace_back(); }
-        else words.back() += c;
+        if (c == ' ') {
+            if (!words.back().empty()) words.emplace_back();
+        } else words.back() += c;
     }
     if (words.back().empty()) words.pop_back();
     for (std::size_t i = 0; i < words.size(); ++i) {
@@ -34,14 +35,19 @@ Parsed parse(const std::string& text, const UnitSet& units) {
         else if (w.find_first_of("0123456789") == 0 || w[0] == '.') {
             auto end = w.find_first_not_of("0123456789.,:");
             std::string number = w.substr(0, end), unit = end == std::string::npos ? "" : w.substr(end);
-            if (unit.empty() && i + 1 < words.size() && words[i + 1].find_first_of("0123456789.") != 0 && words[i + 1] != "at" && words[i + 1] != "for") unit = words[++i];
+            if (unit.empty() && i + 1 < words.size() && words[i + 1].find_first_of("0123456789.") != 0 &&
+                words[i + 1] != "at" && words[i + 1] != "for")
+                unit = words[++i];
             if (number.find(':') != std::string::npos || is_unit_of(unit, Quantity::Slope)) {
                 const Entry e = read_entry(number + unit, Quantity::Slope, units);
-                if (e.ok) p.slope = e.value; else p.bad = true;
-            } else if (is_unit_of(unit, Quantity::Flow)) p.flow = read_entry(number + unit, Quantity::Flow, units).value;
+                if (e.ok) p.slope = e.value;
+                else p.bad = true;
+            } else if (is_unit_of(unit, Quantity::Flow))
+                p.flow = read_entry(number + unit, Quantity::Flow, units).value;
             else if (unit.empty() || is_unit_of(unit, Quantity::Size)) {
                 const Entry e = read_entry(number + unit, Quantity::Size, units);
-                if (e.ok) p.size = e.value; else p.bad = true;
+                if (e.ok) p.size = e.value;
+                else p.bad = true;
             } else p.bad = true;
         } else p.bad = true;
     }
@@ -63,7 +69,9 @@ QuickAnswer quick_question(const std::string& text, const Project& project) {
             if (capacity < p.flow) continue;
             a.understood = true;
             a.answer = "size " + u.text(s->size, Quantity::Size);
-            a.working = "Qfull = " + u.text(capacity, Quantity::Flow) + ", flow ratio " + u.number(p.flow / capacity, Quantity::Ratio) + ", n = " + u.number(s->roughness, Quantity::Roughness);
+            a.working = "Qfull = " + u.text(capacity, Quantity::Flow) + ", flow ratio " +
+                        u.number(p.flow / capacity, Quantity::Ratio) +
+                        ", n = " + u.number(s->roughness, Quantity::Roughness);
             return a;
         }
         a.understood = true;
@@ -77,7 +85,9 @@ QuickAnswer quick_question(const std::string& text, const Project& project) {
         if (!(p.flow > 0)) return a;
         const double y = normal_depth(section, n, p.slope, p.flow);
         a.answer = "flow ratio " + u.number(p.flow / full, Quantity::Ratio);
-        a.working = "Qfull = " + u.text(full, Quantity::Flow) + (std::isnan(y) ? ", runs full" : ", y/D = " + u.number(y / p.size, Quantity::Ratio)) + ", V = " + u.text(design_velocity(section, p.flow, y), Quantity::Velocity) + fine;
+        a.working = "Qfull = " + u.text(full, Quantity::Flow) +
+                    (std::isnan(y) ? ", runs full" : ", y/D = " + u.number(y / p.size, Quantity::Ratio)) +
+                    ", V = " + u.text(design_velocity(section, p.flow, y), Quantity::Velocity) + fine;
     } else {
         a.answer = "capacity " + u.text(full, Quantity::Flow);
         a.working = "Vfull = " + u.text(full / full_area(section), Quantity::Velocity) + fine;

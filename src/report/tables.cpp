@@ -35,9 +35,12 @@ std::vector<int> reading_order(const Project& project, const Network& net, bool 
         if (pipes && !n.pipe) continue;
         const std::string name = element_name(project, Kind::Structure, n.structure.value);
         const auto digit = name.find_first_of("0123456789");
-        entries.push_back({name.substr(0, digit), digit == std::string::npos ? 0 : std::atol(name.c_str() + digit), name, i});
+        entries.push_back(
+            {name.substr(0, digit), digit == std::string::npos ? 0 : std::atol(name.c_str() + digit), name, i});
     }
-    std::sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) { return std::tie(a.stem, a.number, a.name, a.node) < std::tie(b.stem, b.number, b.name, b.node); });
+    std::sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) {
+        return std::tie(a.stem, a.number, a.name, a.node) < std::tie(b.stem, b.number, b.name, b.node);
+    });
     std::vector<int> order;
     for (const Entry& e : entries) order.push_back(e.node);
     return order;
@@ -73,22 +76,32 @@ std::string render(const TextTable& t) {
 TextTable pipe_table(const Project& project, const EventResult& result) {
     const UnitSet u = units_of(project);
     const auto unit = [&](Quantity q) { return std::string(u.unit(q).symbol); };
-    TextTable t{{"pipe", "size", "length", "slope", "Tc", "i", "flow", "capacity", "ratio", "velocity", "depth", "HGL up", "HGL down", "to crown", "verdict"},
-                {"", unit(Quantity::Size), unit(Quantity::Length), unit(Quantity::Slope), unit(Quantity::Duration), unit(Quantity::Intensity), unit(Quantity::Flow), unit(Quantity::Flow), "", unit(Quantity::Velocity), "y/D", unit(Quantity::Level), unit(Quantity::Level), unit(Quantity::Length), ""},
-                {},
-                {true, false, false, false, false, false, false, false, false, false, false, false, false, false, true}};
+    TextTable t{
+        {"pipe", "size", "length", "slope", "Tc", "i", "flow", "capacity", "ratio", "velocity", "depth", "HGL up",
+         "HGL down", "to crown", "verdict"},
+        {"", unit(Quantity::Size), unit(Quantity::Length), unit(Quantity::Slope), unit(Quantity::Duration),
+         unit(Quantity::Intensity), unit(Quantity::Flow), unit(Quantity::Flow), "", unit(Quantity::Velocity), "y/D",
+         unit(Quantity::Level), unit(Quantity::Level), unit(Quantity::Length), ""},
+        {},
+        {true, false, false, false, false, false, false, false, false, false, false, false, false, false, true}};
     const Network& net = *result.network;
     const Review rev = review(project, result);
     for (const int i : reading_order(project, net, true)) {
         const Node& n = net.nodes[static_cast<std::size_t>(i)];
         const NodeResult& r = result.nodes[static_cast<std::size_t>(i)];
         const double top = height(n.section);
-        t.rows.push_back({element_name(project, Kind::Pipe, n.pipe.value), u.number(top, Quantity::Size), u.number(n.length, Quantity::Length), u.number(n.slope, Quantity::Slope),
-                          u.number(r.flow.time, Quantity::Duration), u.number(r.flow.intensity, Quantity::Intensity), u.number(r.flow.flow, Quantity::Flow), u.number(n.capacity, Quantity::Flow),
-                          u.number(n.capacity > 0 ? r.flow.flow / n.capacity : not_given, Quantity::Ratio), u.number(r.flow.velocity, Quantity::Velocity),
-                          u.number(std::isnan(r.flow.normal) ? 1 : r.flow.normal / top, Quantity::Ratio), u.number(n.invert_up + r.level.head_up, Quantity::Level),
-                          u.number(n.invert_down + r.level.head_down, Quantity::Level), u.number(std::max(r.level.head_up, r.level.head_down) - top, Quantity::Length),
-                          std::string(verdict_words[static_cast<std::size_t>(rev.verdicts[static_cast<std::size_t>(i)].pipe)])});
+        t.rows.push_back(
+            {element_name(project, Kind::Pipe, n.pipe.value), u.number(top, Quantity::Size),
+             u.number(n.length, Quantity::Length), u.number(n.slope, Quantity::Slope),
+             u.number(r.flow.time, Quantity::Duration), u.number(r.flow.intensity, Quantity::Intensity),
+             u.number(r.flow.flow, Quantity::Flow), u.number(n.capacity, Quantity::Flow),
+             u.number(n.capacity > 0 ? r.flow.flow / n.capacity : not_given, Quantity::Ratio),
+             u.number(r.flow.velocity, Quantity::Velocity),
+             u.number(std::isnan(r.flow.normal) ? 1 : r.flow.normal / top, Quantity::Ratio),
+             u.number(n.invert_up + r.level.head_up, Quantity::Level),
+             u.number(n.invert_down + r.level.head_down, Quantity::Level),
+             u.number(std::max(r.level.head_up, r.level.head_down) - top, Quantity::Length),
+             std::string(verdict_words[static_cast<std::size_t>(rev.verdicts[static_cast<std::size_t>(i)].pipe)])});
     }
     return t;
 }
@@ -96,16 +109,23 @@ TextTable pipe_table(const Project& project, const EventResult& result) {
 TextTable structure_table(const Project& project, const EventResult& result) {
     const UnitSet u = units_of(project);
     const std::string level(u.unit(Quantity::Level).symbol), length(u.unit(Quantity::Length).symbol);
-    TextTable t{{"structure", "kind", "rim", "invert", "HGL", "EGL", "freeboard", "verdict"}, {"", "", level, level, level, level, length, ""}, {}, {true, true, false, false, false, false, false, true}};
+    TextTable t{{"structure", "kind", "rim", "invert", "HGL", "EGL", "freeboard", "verdict"},
+                {"", "", level, level, level, level, length, ""},
+                {},
+                {true, true, false, false, false, false, false, true}};
     const Network& net = *result.network;
     const Review rev = review(project, result);
     constexpr std::string_view kinds[] = {"inlet", "manhole", "outfall", "joint"};
     for (const int i : reading_order(project, net, false)) {
         const Node& n = net.nodes[static_cast<std::size_t>(i)];
         const LevelResult& r = result.nodes[static_cast<std::size_t>(i)].level;
-        t.rows.push_back({element_name(project, Kind::Structure, n.structure.value), std::string(kinds[static_cast<std::size_t>(n.kind)]), u.number(n.rim, Quantity::Level), u.number(n.pipe ? n.invert_up : not_given, Quantity::Level),
-                          u.number(r.level, Quantity::Level), u.number(r.energy, Quantity::Level), u.number(n.rim - r.level, Quantity::Length),
-                          std::string(verdict_words[static_cast<std::size_t>(rev.verdicts[static_cast<std::size_t>(i)].structure)])});
+        t.rows.push_back(
+            {element_name(project, Kind::Structure, n.structure.value),
+             std::string(kinds[static_cast<std::size_t>(n.kind)]), u.number(n.rim, Quantity::Level),
+             u.number(n.pipe ? n.invert_up : not_given, Quantity::Level), u.number(r.level, Quantity::Level),
+             u.number(r.energy, Quantity::Level), u.number(n.rim - r.level, Quantity::Length),
+             std::string(
+                 verdict_words[static_cast<std::size_t>(rev.verdicts[static_cast<std::size_t>(i)].structure)])});
     }
     return t;
 }
@@ -159,10 +179,14 @@ Json result_json(const Project& project, const EventResult& result) {
 
 TextTable findings_table(const Project& project, const std::vector<Finding>& findings) {
     constexpr const char* severities[] = {"note", "warning", "error"};
-    TextTable t{{"severity", "event", "element", "finding", "numbers", "remedy"}, {}, {}, {true, true, true, true, true, true}};
+    TextTable t{
+        {"severity", "event", "element", "finding", "numbers", "remedy"}, {}, {}, {true, true, true, true, true, true}};
     for (const Finding& f : findings) {
         const RainEvent* e = project.events.find(f.event.value);
-        t.rows.push_back({severities[static_cast<std::size_t>(f.severity)], e ? e->name : "", std::string(kind_name(f.element.kind)) + " " + element_name(project, f.element.kind, f.element.id), f.title, f.detail, f.remedy});
+        t.rows.push_back(
+            {severities[static_cast<std::size_t>(f.severity)], e ? e->name : "",
+             std::string(kind_name(f.element.kind)) + " " + element_name(project, f.element.kind, f.element.id),
+             f.title, f.detail, f.remedy});
     }
     return t;
 }
@@ -192,7 +216,9 @@ Json findings_json(const Project& project, const std::vector<Finding>& findings)
 
 std::string terms_text(const Step& step) {
     std::string text;
-    for (const Term& t : step.terms) text += (text.empty() ? "" : ", ") + t.symbol + " = " + working_number(t.value) + (t.unit.empty() ? "" : " " + t.unit);
+    for (const Term& t : step.terms)
+        text += (text.empty() ? "" : ", ") + t.symbol + " = " + working_number(t.value) +
+                (t.unit.empty() ? "" : " " + t.unit);
     return text;
 }
 
@@ -200,8 +226,11 @@ std::string working_text(const Explanation& e) {
     std::string out = e.title + "\n";
     for (const Step& s : e.steps) {
         out += "\n  " + s.meaning + (s.source.empty() ? "" : "   [" + s.source + "]") + "\n";
-        out += "    " + s.symbol + " = " + (s.formula.empty() ? "" : s.formula + " = ") + working_number(s.result, 6) + (s.unit.empty() ? "" : " " + s.unit) + "\n";
-        for (const Term& t : s.terms) out += "      " + t.symbol + " = " + working_number(t.value) + (t.unit.empty() ? "" : " " + t.unit) + "   " + t.meaning + "\n";
+        out += "    " + s.symbol + " = " + (s.formula.empty() ? "" : s.formula + " = ") + working_number(s.result, 6) +
+               (s.unit.empty() ? "" : " " + s.unit) + "\n";
+        for (const Term& t : s.terms)
+            out += "      " + t.symbol + " = " + working_number(t.value) + (t.unit.empty() ? "" : " " + t.unit) +
+                   "   " + t.meaning + "\n";
         if (!s.note.empty()) out += "      " + s.note + "\n";
     }
     return out;
@@ -215,7 +244,9 @@ Json working_json(const Explanation& e) {
         j["symbol"] = s.symbol;
         j["meaning"] = s.meaning;
         j["formula"] = s.formula;
-        for (const Term& t : s.terms) j["values"].push_back({{"symbol", t.symbol}, {"value", number(t.value)}, {"unit", t.unit}, {"meaning", t.meaning}});
+        for (const Term& t : s.terms)
+            j["values"].push_back(
+                {{"symbol", t.symbol}, {"value", number(t.value)}, {"unit", t.unit}, {"meaning", t.meaning}});
         j["result"] = number(s.result);
         j["unit"] = s.unit;
         j["source"] = s.source;

@@ -19,12 +19,15 @@ double ValidationCase::difference() const {
 
 namespace {
 
-/// Independent of the barrel's own integration: classical Runge-Kutta in x with very many steps, geometry from the depth.
+/// Independent of the barrel's own integration: classical Runge-Kutta in x with very many steps, geometry from the
+/// depth.
 double runge_kutta_upstream(const Barrel& b, double depth_down, double length, int steps) {
     const auto slope = [&](double y) {
         const double d = std::get<Circular>(b.section).diameter;
-        const double theta = 2 * std::acos(1 - 2 * y / d), a = d * d / 8 * (theta - std::sin(theta)), p = d * theta / 2, t = d * std::sin(theta / 2);
-        const double r = a / p, sf = std::pow(b.flow * b.n / (a * std::pow(r, 2.0 / 3)), 2), fr2 = b.flow * b.flow * t / (gravity * a * a * a);
+        const double theta = 2 * std::acos(1 - 2 * y / d), a = d * d / 8 * (theta - std::sin(theta)), p = d * theta / 2,
+                     t = d * std::sin(theta / 2);
+        const double r = a / p, sf = std::pow(b.flow * b.n / (a * std::pow(r, 2.0 / 3)), 2),
+                     fr2 = b.flow * b.flow * t / (gravity * a * a * a);
         return (b.slope - sf) / (1 - fr2);
     };
     const double h = -length / steps;
@@ -40,39 +43,58 @@ double runge_kutta_upstream(const Barrel& b, double depth_down, double length, i
 
 std::vector<ValidationCase> run_validation() {
     std::vector<ValidationCase> cases;
-    const auto add = [&](std::string name, std::string against, std::string unit, double expected, double computed, double tolerance, bool relative = true) {
-        cases.push_back({std::move(name), std::move(against), std::move(unit), expected, computed, tolerance, relative});
+    const auto add = [&](std::string name, std::string against, std::string unit, double expected, double computed,
+                         double tolerance, bool relative = true) {
+        cases.push_back(
+            {std::move(name), std::move(against), std::move(unit), expected, computed, tolerance, relative});
     };
     using std::numbers::pi;
     const Section c450 = Circular{0.45}, c600 = Circular{0.6};
     const double full = full_capacity(c450, 0.013, 0.006);
-    add("full capacity, circle 450 mm at 0.6 %", "pi D^2/4 (D/4)^(2/3) sqrt(S)/n", "m3/s", pi * 0.45 * 0.45 / 4 * std::pow(0.45 / 4, 2.0 / 3) * std::sqrt(0.006) / 0.013, full, 1e-12);
-    add("normal depth at half the full flow, circle", "half full, by symmetry of A and P", "m", 0.225, normal_depth(c450, 0.013, 0.006, full / 2), 1e-10);
+    add("full capacity, circle 450 mm at 0.6 %", "pi D^2/4 (D/4)^(2/3) sqrt(S)/n", "m3/s",
+        pi * 0.45 * 0.45 / 4 * std::pow(0.45 / 4, 2.0 / 3) * std::sqrt(0.006) / 0.013, full, 1e-12);
+    add("normal depth at half the full flow, circle", "half full, by symmetry of A and P", "m", 0.225,
+        normal_depth(c450, 0.013, 0.006, full / 2), 1e-10);
     double peak = 0, peak_at = 0;
     for (int i = 1; i < 1000000; ++i) {
-        const double y = i * 1e-6, th = 2 * std::acos(1 - 2 * y), a = (th - std::sin(th)) / 8, p = th / 2, q = std::pow(a, 5.0 / 3) / std::pow(p, 2.0 / 3);
+        const double y = i * 1e-6, th = 2 * std::acos(1 - 2 * y), a = (th - std::sin(th)) / 8, p = th / 2,
+                     q = std::pow(a, 5.0 / 3) / std::pow(p, 2.0 / 3);
         if (q > peak) peak = q, peak_at = y;
     }
     const double unit_full = std::pow(pi / 4, 5.0 / 3) / std::pow(pi, 2.0 / 3);
-    add("largest flow of a circle over the full one", "search over a million depths", "", peak / unit_full, peak_ratio(c450), 1e-9);
-    add("depth of the largest flow, y/D", "search over a million depths", "", peak_at, normal_depth(Circular{1}, 0.013, 0.01, full_capacity(Circular{1}, 0.013, 0.01) * peak_ratio(c450) * (1 - 1e-13)), 1e-4, false);
-    add("critical depth, box 2 m wide, 6 m3/s", "(q^2/g)^(1/3)", "m", std::cbrt(9 / gravity), critical_depth(Box{2, 3}, 6), 1e-12);
+    add("largest flow of a circle over the full one", "search over a million depths", "", peak / unit_full,
+        peak_ratio(c450), 1e-9);
+    add("depth of the largest flow, y/D", "search over a million depths", "", peak_at,
+        normal_depth(Circular{1}, 0.013, 0.01,
+                     full_capacity(Circular{1}, 0.013, 0.01) * peak_ratio(c450) * (1 - 1e-13)),
+        1e-4, false);
+    add("critical depth, box 2 m wide, 6 m3/s", "(q^2/g)^(1/3)", "m", std::cbrt(9 / gravity),
+        critical_depth(Box{2, 3}, 6), 1e-12);
     const double yc = critical_depth(c600, 0.3);
     add("Froude number at critical depth, circle", "1 by definition", "", 1, froude(c600, yc, 0.3), 1e-9);
     const double q = 2.0, y1 = 0.4;
     const double fr = q / 1.0 / y1 / std::sqrt(gravity * y1), y2 = y1 / 2 * (std::sqrt(1 + 8 * fr * fr) - 1);
-    add("momentum before and after a jump, box 1 m", "conjugate depth y2/y1 = (sqrt(1+8Fr^2)-1)/2", "m3", momentum(Box{1, 3}, y1, q), momentum(Box{1, 3}, y2, q), 1e-12);
+    add("momentum before and after a jump, box 1 m", "conjugate depth y2/y1 = (sqrt(1+8Fr^2)-1)/2", "m3",
+        momentum(Box{1, 3}, y1, q), momentum(Box{1, 3}, y2, q), 1e-12);
     const Barrel m1{c600, 0.013, 80, 0.003, 0.18};
-    add("backwater M1, 80 m of 600 mm", "Runge-Kutta, 200 000 steps", "m", runge_kutta_upstream(m1, 0.55, 80, 200000), subcritical_curve(m1, state_of(m1), 0.55).depth_up, 1e-4, false);
+    add("backwater M1, 80 m of 600 mm", "Runge-Kutta, 200 000 steps", "m", runge_kutta_upstream(m1, 0.55, 80, 200000),
+        subcritical_curve(m1, state_of(m1), 0.55).depth_up, 1e-4, false);
     const double m2_start = state_of(m1).critical * 1.05;
-    add("drawdown M2, 80 m of 600 mm", "Runge-Kutta, 200 000 steps", "m", runge_kutta_upstream(m1, m2_start, 80, 200000), subcritical_curve(m1, state_of(m1), m2_start).depth_up, 1e-4, false);
+    add("drawdown M2, 80 m of 600 mm", "Runge-Kutta, 200 000 steps", "m",
+        runge_kutta_upstream(m1, m2_start, 80, 200000), subcritical_curve(m1, state_of(m1), m2_start).depth_up, 1e-4,
+        false);
     const Barrel adverse{c600, 0.013, 60, -0.002, 0.12};
-    add("adverse slope A2, 60 m of 600 mm", "Runge-Kutta, 200 000 steps", "m", runge_kutta_upstream(adverse, 0.45, 60, 200000), subcritical_curve(adverse, state_of(adverse), 0.45).depth_up, 1e-4, false);
+    add("adverse slope A2, 60 m of 600 mm", "Runge-Kutta, 200 000 steps", "m",
+        runge_kutta_upstream(adverse, 0.45, 60, 200000), subcritical_curve(adverse, state_of(adverse), 0.45).depth_up,
+        1e-4, false);
     const Barrel pressed{c450, 0.013, 106.2, 0.006, 0.264};
     const double k = full_conveyance(c450, 0.013);
-    add("pressure head, 106.2 m of 450 mm, 264 l/s", "(Q/K)^2 L - S0 L", "m", 0.8 + (0.264 / k) * (0.264 / k) * 106.2 - 0.006 * 106.2, subcritical_curve(pressed, state_of(pressed), 0.8).depth_up, 1e-12);
+    add("pressure head, 106.2 m of 450 mm, 264 l/s", "(Q/K)^2 L - S0 L", "m",
+        0.8 + (0.264 / k) * (0.264 / k) * 106.2 - 0.006 * 106.2,
+        subcritical_curve(pressed, state_of(pressed), 0.8).depth_up, 1e-12);
     const std::vector<double> durations{300, 3600}, intensities{100 / 3.6e6, 100 / 3.6e6 * std::pow(12, -0.7)};
-    add("intensity between two durations", "i = i0 (t/t0)^-0.7", "mm/h", 100 * std::pow(4, -0.7), IdfCurve(durations, intensities).intensity(1200) * 3.6e6, 1e-12);
+    add("intensity between two durations", "i = i0 (t/t0)^-0.7", "mm/h", 100 * std::pow(4, -0.7),
+        IdfCurve(durations, intensities).intensity(1200) * 3.6e6, 1e-12);
     // A two-pipe network by hand: 0.7 ha at C 0.72 in 8 min, 100 mm/h whatever the time.
     Project p = new_project(UnitSystem::Si);
     const auto structure = [&](std::uint64_t id, StructureKind kind, double x, double rim) {
@@ -106,7 +128,8 @@ std::vector<ValidationCase> run_validation() {
     e.intensities = {100 / 3.6e6};
     p.events.insert(e);
     const Results r = solve(p);
-    add("rational flow, 0.7 ha at C 0.72, 100 mm/h", "C i A / 360", "m3/s", 0.72 * 100 * 0.7 / 360, r[0]->nodes[0].flow.flow, 1e-12);
+    add("rational flow, 0.7 ha at C 0.72, 100 mm/h", "C i A / 360", "m3/s", 0.72 * 100 * 0.7 / 360,
+        r[0]->nodes[0].flow.flow, 1e-12);
     return cases;
 }
 

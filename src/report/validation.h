@@ -4,8 +4,8 @@
 #include <string>
 #include <vector>
 
-/// The shipped validation cases: each holds the program's own kernels against a closed form or an independent method, on
-/// the user's machine. docs/methods/validation.md lists them.
+/// The shipped validation cases: each holds the program's own kernels against a closed form or an independent method,
+/// on the user's machine. docs/methods/validation.md lists them.
 namespace culvert {
 
 struct ValidationCase {

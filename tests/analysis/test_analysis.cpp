@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <QtTest>
 #include <tbb/global_control.h>
+#include <QtTest>
 
 #include <bit>
 #include <map>
@@ -20,8 +20,12 @@ namespace {
 
 bool same_bits(const NodeResult& a, const NodeResult& b) {
     const auto bits = [](double x) { return std::isnan(x) ? 0x7ff8ull : std::bit_cast<std::uint64_t>(x); };
-    const double x[] = {a.flow.effective_area, a.flow.time, a.flow.flow, a.flow.normal, a.flow.travel, a.level.level, a.level.energy, a.level.head_up, a.level.head_down, a.level.jump, a.level.full_length};
-    const double y[] = {b.flow.effective_area, b.flow.time, b.flow.flow, b.flow.normal, b.flow.travel, b.level.level, b.level.energy, b.level.head_up, b.level.head_down, b.level.jump, b.level.full_length};
+    const double x[] = {a.flow.effective_area, a.flow.time,   a.flow.flow,        a.flow.normal,
+                        a.flow.travel,         a.level.level, a.level.energy,     a.level.head_up,
+                        a.level.head_down,     a.level.jump,  a.level.full_length};
+    const double y[] = {b.flow.effective_area, b.flow.time,   b.flow.flow,        b.flow.normal,
+                        b.flow.travel,         b.level.level, b.level.energy,     b.level.head_up,
+                        b.level.head_down,     b.level.jump,  b.level.full_length};
     for (std::size_t i = 0; i < std::size(x); ++i)
         if (bits(x[i]) != bits(y[i])) return false;
     return a.level.control == b.level.control;
@@ -75,7 +79,9 @@ Project chain(double flow) {
     p.events.insert(e);
     return p;
 }
-const NodeResult& at(const EventResult& r, std::uint64_t s) { return r.nodes[static_cast<std::size_t>(r.network->node_of(StructureId{s}))]; }
+const NodeResult& at(const EventResult& r, std::uint64_t s) {
+    return r.nodes[static_cast<std::size_t>(r.network->node_of(StructureId{s}))];
+}
 const Fault* fault_with(const Network& n, const std::string& title) {
     for (const Fault& f : n.faults)
         if (f.title == title) return &f;
@@ -88,7 +94,8 @@ class TestAnalysis : public QObject {
     Q_OBJECT
   private slots:
     void rational_flow_by_hand() {
-        // Two areas: 0.5 ha C 0.8 in 10 min at 1, 0.3 ha C 0.6 in 6 min at 2. One intensity law i = 4e-5 (t/300)^-0.5579.
+        // Two areas: 0.5 ha C 0.8 in 10 min at 1, 0.3 ha C 0.6 in 6 min at 2. One intensity law i = 4e-5
+        // (t/300)^-0.5579.
         Project p = chain(0);
         const auto area = [&](std::uint64_t id, std::uint64_t to, double a, double c, double t) {
             Catchment k;
@@ -105,7 +112,8 @@ class TestAnalysis : public QObject {
         const auto i = [](double t) { return 4e-5 * std::pow(t / 300, std::log(0.25) / std::log(12.0)); };
         const FlowResult &f1 = at(*r, 1).flow, &f2 = at(*r, 2).flow;
         QVERIFY(std::abs(f1.flow - 4000 * i(600)) < 1e-12);
-        const double y = normal_depth(Circular{0.45}, 0.013, 0.005, f1.flow), v = f1.flow / wetted(Circular{0.45}, y).area;
+        const double y = normal_depth(Circular{0.45}, 0.013, 0.005, f1.flow),
+                     v = f1.flow / wetted(Circular{0.45}, y).area;
         QVERIFY(std::abs(f2.time - (600 + 50 / v)) < 1e-9);
         QVERIFY(std::abs(f2.plain_flow - (4000 + 1800) * i(600 + 50 / v)) < 1e-12);
         // The least time of the project applies to the catchment, not to what has travelled.
@@ -126,7 +134,8 @@ class TestAnalysis : public QObject {
         for (std::size_t i = 0; i < held->nodes.size(); ++i) {
             const Node& n = held->network->nodes[i];
             QCOMPARE(plain->nodes[i].flow.flow, plain->nodes[i].flow.plain_flow);
-            if (n.down != no_node) QVERIFY(held->nodes[static_cast<std::size_t>(n.down)].flow.flow >= held->nodes[i].flow.flow);
+            if (n.down != no_node)
+                QVERIFY(held->nodes[static_cast<std::size_t>(n.down)].flow.flow >= held->nodes[i].flow.flow);
             lower += held->nodes[i].flow.flow > held->nodes[i].flow.plain_flow;
         }
         QVERIFY(lower > 3);
@@ -137,9 +146,13 @@ class TestAnalysis : public QObject {
             const auto r = solve(p)[0];
             double known = 0, area = 0, out_known = 0, out_area = 0;
             for (const Structure& s : p.structures) known += s.known_flow;
-            for (const Catchment& c : p.catchments) area += c.area * std::min(1.0, c.coefficient * p.events.begin()->frequency_factor);
+            for (const Catchment& c : p.catchments)
+                area += c.area * std::min(1.0, c.coefficient * p.events.begin()->frequency_factor);
             for (std::size_t i = 0; i < r->nodes.size(); ++i)
-                if (r->network->nodes[i].down == no_node) { out_known += r->nodes[i].flow.known_flow; out_area += r->nodes[i].flow.effective_area; }
+                if (r->network->nodes[i].down == no_node) {
+                    out_known += r->nodes[i].flow.known_flow;
+                    out_area += r->nodes[i].flow.effective_area;
+                }
             QVERIFY(std::abs(known - out_known) < 1e-12 * std::max(1.0, known));
             QVERIFY(std::abs(area - out_area) < 1e-9 * std::max(1.0, area));
         }
@@ -185,7 +198,7 @@ class TestAnalysis : public QObject {
     }
     void fast_water_runs_through_a_joint_and_is_broken_by_a_manhole() {
         Project p = chain(0.12);
-        p.pipes.change(12)->invert_to = 98.7;  // 5 %
+        p.pipes.change(12)->invert_to = 98.7;                     // 5 %
         *p.pipes.change(13) = pipe(13, 3, 4, 0.45, 98.7, 98.45);  // 0.5 %: mild
         const auto broken = solve(p)[0];
         QVERIFY(at(*broken, 3).level.control != Control::Arriving);
@@ -197,7 +210,8 @@ class TestAnalysis : public QObject {
         QVERIFY(l.jump > 0 && l.jump <= 50);
         // The joint passes on the energy.
         const LevelResult& above = at(*through, 2).level;
-        const double e_in = 98.7 + above.head_down + above.velocity_down * above.velocity_down / 19.62, e_out = 98.7 + l.head_up + l.velocity_up * l.velocity_up / 19.62;
+        const double e_in = 98.7 + above.head_down + above.velocity_down * above.velocity_down / 19.62,
+                     e_out = 98.7 + l.head_up + l.velocity_up * l.velocity_up / 19.62;
         QVERIFY(std::abs(e_in - e_out) < 1e-6);
     }
     void energy_never_rises_downstream() {
@@ -208,15 +222,28 @@ class TestAnalysis : public QObject {
                 for (std::size_t i = 0; i < r->nodes.size(); ++i) {
                     const Node& n = r->network->nodes[i];
                     const LevelResult& l = r->nodes[i].level;
-                    if (n.down == no_node || r->nodes[i].flow.flow <= 1e-12) continue;  // still water has no energy to lose
-                    QVERIFY2(std::isfinite(l.level) && std::isfinite(l.head_up) && std::isfinite(l.head_down), qPrintable(QString("seed %1 node %2").arg(seed).arg(i)));
-                    const double up = n.invert_up + l.head_up + l.velocity_up * l.velocity_up / (2 * gravity), down = n.invert_down + l.head_down + l.velocity_down * l.velocity_down / (2 * gravity);
-                    const QString where = QString("seed %1 node %2: energy %3 at the structure, %4 up, %5 down; S %6 Q %7").arg(seed).arg(i).arg(l.energy).arg(up).arg(down).arg(n.slope).arg(r->nodes[i].flow.flow);
+                    if (n.down == no_node || r->nodes[i].flow.flow <= 1e-12)
+                        continue;  // still water has no energy to lose
+                    QVERIFY2(std::isfinite(l.level) && std::isfinite(l.head_up) && std::isfinite(l.head_down),
+                             qPrintable(QString("seed %1 node %2").arg(seed).arg(i)));
+                    const double up = n.invert_up + l.head_up + l.velocity_up * l.velocity_up / (2 * gravity),
+                                 down = n.invert_down + l.head_down + l.velocity_down * l.velocity_down / (2 * gravity);
+                    const QString where =
+                        QString("seed %1 node %2: energy %3 at the structure, %4 up, %5 down; S %6 Q %7")
+                            .arg(seed)
+                            .arg(i)
+                            .arg(l.energy)
+                            .arg(up)
+                            .arg(down)
+                            .arg(n.slope)
+                            .arg(r->nodes[i].flow.flow);
                     QVERIFY2(l.energy >= up - 1e-6, qPrintable(where));
                     QVERIFY2(up >= down - 1e-5, qPrintable(where));
                     const LevelResult& next = r->nodes[static_cast<std::size_t>(n.down)].level;
                     const bool outfall = r->network->nodes[static_cast<std::size_t>(n.down)].down == no_node;
-                    if (!outfall) QVERIFY2(down >= next.energy - 1e-5, qPrintable(where + QString("; below %1").arg(next.energy)));
+                    if (!outfall)
+                        QVERIFY2(down >= next.energy - 1e-5,
+                                 qPrintable(where + QString("; below %1").arg(next.energy)));
                     jumps += l.jump > 0 && l.jump < n.length;
                     adverse += n.slope < 0;
                     surcharged += l.head_up > height(n.section);
@@ -227,8 +254,10 @@ class TestAnalysis : public QObject {
                     boxes += std::holds_alternative<Box>(n.section);
                 }
         }
-        qInfo("seen: %d jumps, %d adverse, %d surcharged, %d steep, %d drowned steep, %d joints, %d arriving, %d boxes", jumps, adverse, surcharged, steep, drowned_steep, joints, arriving, boxes);
-        QVERIFY(jumps > 100 && adverse > 300 && surcharged > 1000 && steep > 1000 && joints > 1000 && arriving > 60 && boxes > 1000 && drowned_steep > 50);
+        qInfo("seen: %d jumps, %d adverse, %d surcharged, %d steep, %d drowned steep, %d joints, %d arriving, %d boxes",
+              jumps, adverse, surcharged, steep, drowned_steep, joints, arriving, boxes);
+        QVERIFY(jumps > 100 && adverse > 300 && surcharged > 1000 && steep > 1000 && joints > 1000 && arriving > 60 &&
+                boxes > 1000 && drowned_steep > 50);
     }
     void budget_adds_up_to_the_level() {
         std::map<BudgetStart, int> starts;
@@ -238,10 +267,19 @@ class TestAnalysis : public QObject {
                     const LevelBudget b = level_budget(*r, n.structure);
                     double sum = b.start_level;
                     for (const BudgetPart& part : b.parts) sum += part.rise;
-                    QVERIFY2(std::abs(sum - b.level) < 1e-9, qPrintable(QString("seed %1: %2 against %3, start %4 %5 parts %6").arg(seed).arg(sum).arg(b.level).arg(static_cast<int>(b.start)).arg(b.start_level).arg(b.parts.size())));
+                    QVERIFY2(std::abs(sum - b.level) < 1e-9,
+                             qPrintable(QString("seed %1: %2 against %3, start %4 %5 parts %6")
+                                            .arg(seed)
+                                            .arg(sum)
+                                            .arg(b.level)
+                                            .arg(static_cast<int>(b.start))
+                                            .arg(b.start_level)
+                                            .arg(b.parts.size())));
                     ++starts[b.start];
                 }
-        for (const BudgetStart s : {BudgetStart::Tailwater, BudgetStart::FreeOutfall, BudgetStart::FreeFall, BudgetStart::Uniform, BudgetStart::Critical}) QVERIFY2(starts[s] > 20, start_text(s).data());
+        for (const BudgetStart s : {BudgetStart::Tailwater, BudgetStart::FreeOutfall, BudgetStart::FreeFall,
+                                    BudgetStart::Uniform, BudgetStart::Critical})
+            QVERIFY2(starts[s] > 20, start_text(s).data());
     }
     void answer_does_not_depend_on_drawing_direction_order_or_units() {
         for (unsigned seed = 1; seed <= 20; ++seed) {
@@ -263,15 +301,33 @@ class TestAnalysis : public QObject {
             renumbered.structures = {};
             renumbered.pipes = {};
             renumbered.catchments = {};
-            for (Structure s : p.structures) { s.id = renamed(s.id); renumbered.structures.insert(s); }
-            for (Pipe q : p.pipes) { q.id = renamed(q.id); q.from.value = renamed(q.from.value); q.to.value = renamed(q.to.value); renumbered.pipes.insert(q); }
-            for (Catchment c : p.catchments) { c.id = renamed(c.id); c.structure.value = renamed(c.structure.value); renumbered.catchments.insert(c); }
+            for (Structure s : p.structures) {
+                s.id = renamed(s.id);
+                renumbered.structures.insert(s);
+            }
+            for (Pipe q : p.pipes) {
+                q.id = renamed(q.id);
+                q.from.value = renamed(q.from.value);
+                q.to.value = renamed(q.to.value);
+                renumbered.pipes.insert(q);
+            }
+            for (Catchment c : p.catchments) {
+                c.id = renamed(c.id);
+                c.structure.value = renamed(c.structure.value);
+                renumbered.catchments.insert(c);
+            }
             const Results b = solve(renumbered);
             for (std::size_t e = 0; e < a.size(); ++e)
                 for (const Structure& s : p.structures) {
                     const NodeResult &x = at(*a[e], s.id), &y = at(*b[e], renamed(s.id));
-                    QVERIFY(std::abs(x.flow.flow - y.flow.flow) < 1e-9);  // sums run in another order; near the peak of a circle normal depth amplifies the last bit
-                    QVERIFY2(std::abs(x.level.level - y.level.level) < 1e-7, qPrintable(QString("seed %1 %2: %3").arg(seed).arg(s.name.c_str()).arg(x.level.level - y.level.level)));
+                    QVERIFY(std::abs(x.flow.flow - y.flow.flow) <
+                            1e-9);  // sums run in another order; near the peak of a circle normal depth amplifies the
+                                    // last bit
+                    QVERIFY2(std::abs(x.level.level - y.level.level) < 1e-7,
+                             qPrintable(QString("seed %1 %2: %3")
+                                            .arg(seed)
+                                            .arg(s.name.c_str())
+                                            .arg(x.level.level - y.level.level)));
                 }
         }
     }
@@ -298,15 +354,27 @@ class TestAnalysis : public QObject {
                 switch (random() % 7) {
                     case 0: p.pipes.change(id)->size *= random() % 2 ? 1.25 : 0.8; break;
                     case 1: p.pipes.change(id)->invert_from += 0.02; break;
-                    case 2: if (Structure* s = p.structures.change(row->from.value)) s->rim += 0.1; break;
-                    case 3: if (Structure* s = p.structures.change(row->to.value)) s->known_flow += 0.01; break;
-                    case 4: p.settings_rows.change(settings_id)->loss_manhole = 0.1 * static_cast<double>(random() % 5); break;
+                    case 2:
+                        if (Structure* s = p.structures.change(row->from.value)) s->rim += 0.1;
+                        break;
+                    case 3:
+                        if (Structure* s = p.structures.change(row->to.value)) s->known_flow += 0.01;
+                        break;
+                    case 4:
+                        p.settings_rows.change(settings_id)->loss_manhole = 0.1 * static_cast<double>(random() % 5);
+                        break;
                     case 5: p.settings_rows.change(settings_id)->flooded_level ^= 1; break;
-                    default: if (Structure* s = p.structures.change(row->from.value)) s->kind = s->kind == 1 ? 3 : (s->kind == 3 ? 1 : s->kind); break;
+                    default:
+                        if (Structure* s = p.structures.change(row->from.value))
+                            s->kind = s->kind == 1 ? 3 : (s->kind == 3 ? 1 : s->kind);
+                        break;
                 }
                 const Results w = warm.solve(p, 0), c = solve(p);
                 QVERIFY2(same_results(w, c), qPrintable(QString("seed %1 edit %2").arg(seed).arg(i)));
-                for (const auto& r : w) { kept += r->nodes.size() - r->recomputed; all += r->nodes.size(); }
+                for (const auto& r : w) {
+                    kept += r->nodes.size() - r->recomputed;
+                    all += r->nodes.size();
+                }
             }
         }
         qInfo("%zu of %zu barrels kept", kept, all);
@@ -333,7 +401,8 @@ class TestAnalysis : public QObject {
     }
     void faults_name_the_elements_and_the_rest_solves() {
         Project p = chain(0.1);
-        // A ring: 2 – 3 once more. Two ways out: 2 to a second outfall, above the first way. An island. A pipe to itself.
+        // A ring: 2 – 3 once more. Two ways out: 2 to a second outfall, above the first way. An island. A pipe to
+        // itself.
         p.pipes.insert(pipe(14, 2, 3, 0.3, 101.4, 101.3));
         p.structures.insert(structure(6, StructureKind::Outfall, 60, 102));
         p.pipes.insert(pipe(15, 2, 6, 0.3, 101.9, 101));
@@ -349,7 +418,8 @@ class TestAnalysis : public QObject {
         const Fault* two = fault_with(n, "two ways out");
         QVERIFY(two && two->element.id == 15 && two->detail.find("N2") != std::string::npos);
         const Fault* island = fault_with(n, "no way out");
-        QVERIFY(island && island->detail.find("N7") != std::string::npos && island->remedy.find("N8") != std::string::npos);
+        QVERIFY(island && island->detail.find("N7") != std::string::npos &&
+                island->remedy.find("N8") != std::string::npos);
         QVERIFY(fault_with(n, "not connected")->detail.find("N9") != std::string::npos);
         QVERIFY(fault_with(n, "pipe to itself")->element.id == 17);
         QVERIFY(std::isfinite(at(*r, 1).level.level));
@@ -411,28 +481,41 @@ class TestAnalysis : public QObject {
                             // What stands on the screen: values rounded to six digits.
                             std::vector<Term> shown = s.terms;
                             double scale = std::abs(s.result);
-                            for (Term& t : shown) { t.value = std::stod(working_number(t.value)); if (s.formula.find('^') == std::string::npos || t.unit == s.unit) scale = std::max(scale, t.unit == s.unit ? std::abs(t.value) : 0.0); }
+                            for (Term& t : shown) {
+                                t.value = std::stod(working_number(t.value));
+                                if (s.formula.find('^') == std::string::npos || t.unit == s.unit)
+                                    scale = std::max(scale, t.unit == s.unit ? std::abs(t.value) : 0.0);
+                            }
                             std::string error;
                             const double value = evaluate(s.formula, shown, &error);
                             QVERIFY2(error.empty(), (s.formula + ": " + error).c_str());
-                            QVERIFY2(std::abs(value - s.result) <= 3e-5 * std::max(scale, 1e-9), qPrintable(QString("%1 = %2: %3, shown %4").arg(s.symbol.c_str(), s.formula.c_str()).arg(value).arg(s.result)));
+                            QVERIFY2(std::abs(value - s.result) <= 3e-5 * std::max(scale, 1e-9),
+                                     qPrintable(QString("%1 = %2: %3, shown %4")
+                                                    .arg(s.symbol.c_str(), s.formula.c_str())
+                                                    .arg(value)
+                                                    .arg(s.result)));
                             ++steps;
                         }
                     };
-                    if (kind == Kind::Pipe) for (const Pipe& q : p.pipes) check(q.id);
-                    else for (const Structure& s : p.structures) check(s.id);
+                    if (kind == Kind::Pipe)
+                        for (const Pipe& q : p.pipes) check(q.id);
+                    else
+                        for (const Structure& s : p.structures) check(s.id);
                 }
         }
         QVERIFY(steps > 5000);
-        for (const char* symbol : {"Qr", "Q", "Tc", "i", "CA", "Qfull", "V", "Sf", "hf", "dE", "hl", "H", "HGL", "phi"}) QVERIFY2(seen.contains(symbol), symbol);
+        for (const char* symbol : {"Qr", "Q", "Tc", "i", "CA", "Qfull", "V", "Sf", "hf", "dE", "hl", "H", "HGL", "phi"})
+            QVERIFY2(seen.contains(symbol), symbol);
     }
     void explain_ends_at_the_solved_number() {
         const Project p = random_project({.pipes = 30, .seed = 1, .events = 1});
         const auto r = solve(p)[0];
         for (const Pipe& q : p.pipes) {
             const int node = r->network->node_of(PipeId{q.id});
-            QCOMPARE(explain(p, *r, {Kind::Pipe, q.id}, "flow").steps.back().result, r->nodes[static_cast<std::size_t>(node)].flow.flow);
-            QCOMPARE(explain(p, *r, {Kind::Pipe, q.id}, "velocity").steps.back().result, r->nodes[static_cast<std::size_t>(node)].flow.velocity);
+            QCOMPARE(explain(p, *r, {Kind::Pipe, q.id}, "flow").steps.back().result,
+                     r->nodes[static_cast<std::size_t>(node)].flow.flow);
+            QCOMPARE(explain(p, *r, {Kind::Pipe, q.id}, "velocity").steps.back().result,
+                     r->nodes[static_cast<std::size_t>(node)].flow.velocity);
         }
         QVERIFY(explain(p, *r, {Kind::Pipe, p.pipes.begin()->id}, "colour").error.find("flow") != std::string::npos);
         QVERIFY(!explain(p, *r, {Kind::Pipe, 31337}, "flow").error.empty());

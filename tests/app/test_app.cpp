@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <QtTest>
 #include <QApplication>
 #include <QClipboard>
 #include <QLineEdit>
 #include <QStandardItemModel>
+#include <QtTest>
 #include <set>
 
 #include "app/main_window.h"
@@ -32,14 +32,22 @@ class TestApp : public QObject {
             window.open_file(MainWindow::example(example));
             settle();
         }
-        void settle() { QTRY_VERIFY_WITH_TIMEOUT(document.current() && (document.project().events.empty() || !document.all_results().empty()), 5000); }
+        void settle() {
+            QTRY_VERIFY_WITH_TIMEOUT(
+                document.current() && (document.project().events.empty() || !document.all_results().empty()), 5000);
+        }
         [[nodiscard]] ElementRef element(const char* name) const { return find_element(document.project(), name); }
         [[nodiscard]] const NodeResult& at(const char* structure) const {
             const auto r = document.result();
-            return r->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{find_element(document.project(), structure).id}))];
+            return r->nodes[static_cast<std::size_t>(
+                r->network->node_of(StructureId{find_element(document.project(), structure).id}))];
         }
-        void click(QPointF at, Qt::KeyboardModifiers modifiers = {}) { QTest::mouseClick(window.plan(), Qt::LeftButton, modifiers, at.toPoint()); }
-        void key(QWidget* w, int k, Qt::KeyboardModifiers modifiers = {}) { QTest::keyClick(w, static_cast<Qt::Key>(k), modifiers); }
+        void click(QPointF at, Qt::KeyboardModifiers modifiers = {}) {
+            QTest::mouseClick(window.plan(), Qt::LeftButton, modifiers, at.toPoint());
+        }
+        void key(QWidget* w, int k, Qt::KeyboardModifiers modifiers = {}) {
+            QTest::keyClick(w, static_cast<Qt::Key>(k), modifiers);
+        }
         /// Types into a field of the card and presses Enter.
         void type(Kind kind, const char* field, const char* text) {
             FieldEdit* f = window.card()->field(kind, field);
@@ -53,7 +61,9 @@ class TestApp : public QObject {
         [[nodiscard]] bool has_finding(const char* element, const char* title) const {
             const auto* m = window.drawer()->findings();
             for (int i = 0; i < m->rowCount(); ++i)
-                if (element_name(document.project(), m->finding(i).element.kind, m->finding(i).element.id) == element && m->index(i, 1).data().toString() == QString(title)) return true;
+                if (element_name(document.project(), m->finding(i).element.kind, m->finding(i).element.id) == element &&
+                    m->index(i, 1).data().toString() == QString(title))
+                    return true;
             return false;
         }
     };
@@ -85,7 +95,8 @@ class TestApp : public QObject {
         f.settle();
         QCOMPARE(f.document.project().pipes.find(f.element("A6–A7").id)->size, 0.75);
         QVERIFY(f.at("A5").level.level < before - 0.1);
-        for (const char* pipe : {"A4–A5", "A5–A6", "A6–A7", "C2–C3", "C3–A5"}) QVERIFY2(!f.has_finding(pipe, "water above the crown"), pipe);
+        for (const char* pipe : {"A4–A5", "A5–A6", "A6–A7", "C2–C3", "C3–A5"})
+            QVERIFY2(!f.has_finding(pipe, "water above the crown"), pipe);
         QVERIFY(!f.has_finding("A6–A7", "flow above capacity"));
         f.key(&f.window, Qt::Key_Z, Qt::ControlModifier);
         f.settle();
@@ -112,8 +123,10 @@ class TestApp : public QObject {
         QCOMPARE(f.document.project().pipes.size(), std::size_t{3});
         const Structure* inlet = f.document.project().structures.find(f.element("A1").id);
         QVERIFY(inlet && inlet->kind == static_cast<int>(StructureKind::Inlet));
-        QCOMPARE(f.document.project().structures.find(f.element("A2").id)->kind, static_cast<int>(StructureKind::Manhole));
-        QCOMPARE(f.document.project().structures.find(f.element("A4").id)->kind, static_cast<int>(StructureKind::Outfall));
+        QCOMPARE(f.document.project().structures.find(f.element("A2").id)->kind,
+                 static_cast<int>(StructureKind::Manhole));
+        QCOMPARE(f.document.project().structures.find(f.element("A4").id)->kind,
+                 static_cast<int>(StructureKind::Outfall));
         f.key(plan, Qt::Key_Escape);
         QCOMPARE(plan->tool_name(), QString("select"));
         f.click(plan->to_screen({inlet->x, inlet->y}));
@@ -135,7 +148,9 @@ class TestApp : public QObject {
         QCOMPARE(f.document.project().events.size(), std::size_t{3});
         QVERIFY(f.window.drawer()->ledger()->said().contains("3 durations, 3 return periods"));
         f.settle();
-        const double intensity = std::exp(std::log(137.0) + (std::log(8.0) - std::log(5.0)) / (std::log(10.0) - std::log(5.0)) * (std::log(110.0) - std::log(137.0)));
+        const double intensity =
+            std::exp(std::log(137.0) + (std::log(8.0) - std::log(5.0)) / (std::log(10.0) - std::log(5.0)) *
+                                           (std::log(110.0) - std::log(137.0)));
         QVERIFY(std::abs(f.at("A1").flow.flow - 0.72 * intensity * 0.7 / 360) < 1e-9);
         // Sizes proposed, shown, accepted.
         f.key(&f.window, Qt::Key_P, Qt::ControlModifier | Qt::ShiftModifier);
@@ -148,7 +163,8 @@ class TestApp : public QObject {
         for (const Pipe& p : f.document.project().pipes) QVERIFY(p.size >= 0.375);
         const NodeResult& a1 = f.at("A1");
         const auto network = f.document.result()->network;
-        QVERIFY(a1.flow.flow <= network->nodes[static_cast<std::size_t>(network->node_of(StructureId{f.element("A1").id}))].capacity);
+        QVERIFY(a1.flow.flow <=
+                network->nodes[static_cast<std::size_t>(network->node_of(StructureId{f.element("A1").id}))].capacity);
         QVERIFY(std::isfinite(a1.level.level));
         // Save, close, reopen: the same.
         const QString path = dir_.path() + "/story.culvert";
@@ -172,7 +188,8 @@ class TestApp : public QObject {
         f.open("alder-quay");
         PlanView* plan = f.window.plan();
         const QPointF at(300, 120), metres = plan->to_metres(at);
-        QWheelEvent wheel(at, plan->mapToGlobal(at.toPoint()), {}, {0, 240}, Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+        QWheelEvent wheel(at, plan->mapToGlobal(at.toPoint()), {}, {0, 240}, Qt::NoButton, Qt::NoModifier,
+                          Qt::NoScrollPhase, false);
         const double scale = plan->scale();
         QApplication::sendEvent(plan, &wheel);
         QVERIFY(plan->scale() > scale * 1.2);
@@ -188,7 +205,8 @@ class TestApp : public QObject {
         QTest::mouseMove(plan, {300, 200});
         QTest::mouseMove(plan, {plan->width() - 3, plan->height() - 3});
         QTest::mouseRelease(plan, Qt::LeftButton, {}, {plan->width() - 3, plan->height() - 3});
-        QCOMPARE(f.document.selection().size(), f.document.project().structures.size() + f.document.project().pipes.size());
+        QCOMPARE(f.document.selection().size(),
+                 f.document.project().structures.size() + f.document.project().pipes.size());
         f.click(plan->to_screen({402, 312}), Qt::ControlModifier);
         QVERIFY(!f.document.is_selected(f.element("A5")));
         f.key(plan, Qt::Key_Escape);
@@ -353,7 +371,8 @@ class TestApp : public QObject {
         for (QAction* a : f.window.actions().all()) {
             QVERIFY(ids.insert(a->objectName()).second);
             QVERIFY2(!a->text().isEmpty() && a->toolTip().size() > 8, qPrintable(a->objectName()));
-            if (!a->shortcut().isEmpty()) QVERIFY2(keys.insert(a->shortcut().toString()).second, qPrintable(a->shortcut().toString()));
+            if (!a->shortcut().isEmpty())
+                QVERIFY2(keys.insert(a->shortcut().toString()).second, qPrintable(a->shortcut().toString()));
         }
         QVERIFY(ids.size() > 40);
     }
@@ -447,7 +466,8 @@ class TestApp : public QObject {
         f.window.actions().find("units.switch")->trigger();
         QVERIFY(f.window.card()->field(Kind::Structure, "rim")->line()->text().endsWith("ft"));
         f.window.actions().find("units.switch")->trigger();
-        QCOMPARE(f.document.project().structures.find(f.element("A5").id)->rim, before.structures.find(f.element("A5").id)->rim);
+        QCOMPARE(f.document.project().structures.find(f.element("A5").id)->rim,
+                 before.structures.find(f.element("A5").id)->rim);
     }
     void awkward_states_are_painted() {
         Fixture f;  // empty project, 2-pipe project, long names, dark theme, many pipes, no results: none may fail
@@ -486,7 +506,8 @@ class TestApp : public QObject {
             QElapsedTimer t;
             t.start();
             f.document.commit(step_size(f.document.project(), {f.document.selected().id}, i % 2 ? -1 : +1));
-            while (f.window.profile()->painted_revision() != f.document.revision() && t.elapsed() < 2000) QApplication::processEvents(QEventLoop::AllEvents, 1);
+            while (f.window.profile()->painted_revision() != f.document.revision() && t.elapsed() < 2000)
+                QApplication::processEvents(QEventLoop::AllEvents, 1);
             times.push_back(static_cast<double>(t.nsecsElapsed()) / 1e6);
         }
         std::sort(times.begin(), times.end());

@@ -49,11 +49,13 @@ class TestUnits : public QObject {
         QVERIFY(!mm_in_us.question.empty());
         QCOMPARE(mm_in_us.alternative, 0.45);
         QVERIFY(read_entry("450", Quantity::Size, si, {0.05, 8}).question.empty());
-        QVERIFY(read_entry("0.45 mm", Quantity::Size, si, {0.05, 8}).question.empty());  // said with its unit: taken at its word
+        QVERIFY(read_entry("0.45 mm", Quantity::Size, si, {0.05, 8})
+                    .question.empty());  // said with its unit: taken at its word
     }
     void refusals_say_what_is_wrong() {
         const UnitSet u;
-        for (const char* text : {"", "abc", "12 kg", "1,234", "1.2.3", "12 m m", "1e999", "5 +", "0x10", "nan", "inf", "10 20 x"}) {
+        for (const char* text :
+             {"", "abc", "12 kg", "1,234", "1.2.3", "12 m m", "1e999", "5 +", "0x10", "nan", "inf", "10 20 x"}) {
             const Entry e = read_entry(text, Quantity::Length, u);
             QVERIFY2(!e.ok, text);
             QVERIFY2(!e.error.empty(), text);
@@ -64,8 +66,10 @@ class TestUnits : public QObject {
     void shortest_decimal_reads_back_exactly() {
         std::mt19937_64 random(7);
         for (int i = 0; i < 20000; ++i) {
-            const double si = std::ldexp(std::uniform_real_distribution<double>(-1, 1)(random), static_cast<int>(random() % 60) - 30);
-            for (const double factor : {1.0, 0.3048, 0.0254, 0.01, 0.001, 4046.8564224, 0.028316846592, 0.0254 / 3600}) {
+            const double si =
+                std::ldexp(std::uniform_real_distribution<double>(-1, 1)(random), static_cast<int>(random() % 60) - 30);
+            for (const double factor :
+                 {1.0, 0.3048, 0.0254, 0.01, 0.001, 4046.8564224, 0.028316846592, 0.0254 / 3600}) {
                 const std::string text = shortest_decimal(si, factor);
                 double back = 0;
                 QVERIFY(read_decimal(text, factor, back));
@@ -94,7 +98,8 @@ class TestUnits : public QObject {
             const UnitSet u(system);
             for (int q = 1; q < static_cast<int>(Quantity::Count); ++q)
                 for (int i = 0; i < 50; ++i) {
-                    const double v = std::uniform_real_distribution<double>(0.2, 30)(random) * u.unit(static_cast<Quantity>(q)).factor;
+                    const double v = std::uniform_real_distribution<double>(0.2, 30)(random) *
+                                     u.unit(static_cast<Quantity>(q)).factor;
                     const Entry e = read_entry(u.entry(v, static_cast<Quantity>(q)), static_cast<Quantity>(q), u);
                     QVERIFY2(e.ok, e.error.c_str());
                     QVERIFY(std::abs(e.value - v) <= 1e-4 * std::abs(v));

@@ -37,7 +37,10 @@ class FailingDisk : public Disk {
         return Disk::write(path, bytes, error);
     }
     bool rename(const std::string& from, const std::string& to, std::string& error) override {
-        if (step++ == fail_at) { error = "no permission"; return false; }
+        if (step++ == fail_at) {
+            error = "no permission";
+            return false;
+        }
         return Disk::rename(from, to, error);
     }
 };
@@ -60,7 +63,8 @@ class TestExchange : public QObject {
             odd.name = "Ångström \"井\" \\ \t\n" + std::string(200, 'x') + "ط";
             odd.x = std::ldexp(1.0 / 3, static_cast<int>(random() % 40) - 20);
             odd.rim = 1e-17 * static_cast<double>(random());
-            for (std::size_t i = 0; i < fields_of<Structure>().size(); ++i) odd.origin[i] = static_cast<Origin>(random() % 6);
+            for (std::size_t i = 0; i < fields_of<Structure>().size(); ++i)
+                odd.origin[i] = static_cast<Origin>(random() % 6);
             odd.foreign = {{"survey", "P-17"}, {"gis", "a\"b"}};
             p.structures.insert(odd);
             for (const Pipe& q : p.pipes)
@@ -95,7 +99,8 @@ class TestExchange : public QObject {
         p.pipes.insert(pipe);
         const std::string text = write_project(p);
         QVERIFY(text.find("\"size\": 18,") != std::string::npos);
-        QCOMPARE(std::count(text.begin(), text.end(), '\n'), static_cast<long>(p.limits.size() + p.sizes.size() + 1 + 3 + 3 * 2 + 5 + 1));
+        QCOMPARE(std::count(text.begin(), text.end(), '\n'),
+                 static_cast<long>(p.limits.size() + p.sizes.size() + 1 + 3 + 3 * 2 + 5 + 1));
         // One changed value is one changed line.
         p.pipes.change(0xb1)->invert_from = 30;
         const std::string after = write_project(p);
@@ -125,9 +130,11 @@ class TestExchange : public QObject {
         QTest::newRow("binary") << "binary" << 1 << "syntax error";
         QTest::newRow("newer") << "newer" << 2 << "newer than this program";
         QTest::newRow("duplicate id") << "duplicate-id" << 6 << "used twice (first on line 5)";
-        QTest::newRow("text in number") << "text-in-number" << 5 << "field \"size\": expected a number, found \"large\"";
+        QTest::newRow("text in number") << "text-in-number" << 5
+                                        << "field \"size\": expected a number, found \"large\"";
         QTest::newRow("not finite") << "not-finite" << 5 << "number overflow parsing '1e999'";
-        QTest::newRow("choice") << "unknown-choice" << 5 << "expected one of \"inlet\" \"manhole\" \"outfall\" \"joint\", found \"fountain\"";
+        QTest::newRow("choice") << "unknown-choice" << 5
+                                << "expected one of \"inlet\" \"manhole\" \"outfall\" \"joint\", found \"fountain\"";
         QTest::newRow("no id") << "no-id" << 5 << "id is missing";
         QTest::newRow("table") << "table-not-list" << 4 << "must be a list";
         QTest::newRow("settings") << "no-settings" << 1 << "no settings";
@@ -181,7 +188,10 @@ class TestExchange : public QObject {
         e.set(Kind::Structure, 0xa1, "rim", 4.5);
         apply(r.project, e.take());
         const std::string text = write_project(r.project);
-        for (const char* kept : {"\"benching\": {\"kind\":\"half\",\"depths\":[1,2.50]}", "\"bridges\": [{\"span\":12.5}]", "\"colour of the cover\": \"green\"", "\"survey\": \"P-17\"", "\"rim\": 4.5"}) QVERIFY2(text.find(kept) != std::string::npos, kept);
+        for (const char* kept :
+             {"\"benching\": {\"kind\":\"half\",\"depths\":[1,2.50]}", "\"bridges\": [{\"span\":12.5}]",
+              "\"colour of the cover\": \"green\"", "\"survey\": \"P-17\"", "\"rim\": 4.5"})
+            QVERIFY2(text.find(kept) != std::string::npos, kept);
         QVERIFY(read_project(text).project == r.project);
     }
     void dangling_and_out_of_range_are_named_and_kept() {
@@ -189,7 +199,8 @@ class TestExchange : public QObject {
         QVERIFY(r.ok);
         QCOMPARE(r.problems.size(), std::size_t{2});
         QCOMPARE(r.problems[0].line, 8);
-        QVERIFY(r.problems[0].message.find("size") != std::string::npos && r.problems[0].message.find("-300 mm") != std::string::npos);
+        QVERIFY(r.problems[0].message.find("size") != std::string::npos &&
+                r.problems[0].message.find("-300 mm") != std::string::npos);
         QVERIFY(r.problems[1].message.find("00000000000000ff") != std::string::npos);
         QCOMPARE(r.project.pipes.begin()->to.value, std::uint64_t{0xff});
     }
@@ -205,7 +216,8 @@ class TestExchange : public QObject {
             const SaveOutcome s = save_project(q, path, &disk);
             QVERIFY(!s.ok && s.error.find(path) != std::string::npos);
             QCOMPARE(text_of(path), good);
-            for (const auto& entry : fs::directory_iterator(dir_.path().toStdString())) QVERIFY(entry.path().string().find(".saving-") == std::string::npos);
+            for (const auto& entry : fs::directory_iterator(dir_.path().toStdString()))
+                QVERIFY(entry.path().string().find(".saving-") == std::string::npos);
         }
         QVERIFY(save_project(q, path).ok);
         QVERIFY(load_project(path).project == q);

@@ -6,7 +6,13 @@
 /// source names its licence.
 class TestHouse : public QObject {
     Q_OBJECT
-    const std::map<QString, int> floors_{{"core/base", 0}, {"core/geometry", 1}, {"core/hydraulics", 1}, {"core/streets", 2}, {"core/hydrology", 2}, {"core/detention", 2}, {"core/terrain", 2}, {"core/crossings", 2}, {"core/model", 3}, {"core/network", 4}, {"core/analysis", 5}, {"core/review", 6}, {"core/design", 7}, {"exchange", 8}, {"drawing", 8}, {"report", 9}, {"print", 10}, {"app", 11}, {"cli", 11}};
+    const std::map<QString, int> floors_{{"core/base", 0},    {"core/geometry", 1},  {"core/hydraulics", 1},
+                                         {"core/streets", 2}, {"core/hydrology", 2}, {"core/detention", 2},
+                                         {"core/terrain", 2}, {"core/crossings", 2}, {"core/model", 3},
+                                         {"core/network", 4}, {"core/analysis", 5},  {"core/review", 6},
+                                         {"core/design", 7},  {"exchange", 8},       {"drawing", 8},
+                                         {"report", 9},       {"print", 10},         {"app", 11},
+                                         {"cli", 11}};
 
     QString room(const QString& path) const {
         QString best;
@@ -16,7 +22,8 @@ class TestHouse : public QObject {
     }
     static QStringList sources(const QString& folder) {
         QStringList list;
-        QDirIterator it(QString(CULVERT_SOURCE) + "/" + folder, {"*.cpp", "*.h"}, QDir::Files, QDirIterator::Subdirectories);
+        QDirIterator it(QString(CULVERT_SOURCE) + "/" + folder, {"*.cpp", "*.h"}, QDir::Files,
+                        QDirIterator::Subdirectories);
         while (it.hasNext()) list << it.next();
         return list;
     }
@@ -28,7 +35,8 @@ class TestHouse : public QObject {
   private slots:
     void rooms_include_only_lower_floors() {
         const QString root = QString(CULVERT_SOURCE) + "/src/";
-        const QRegularExpression include("^\\s*#\\s*include\\s*[<\\x22]([^>\\x22]+)[>\\x22]", QRegularExpression::MultilineOption);
+        const QRegularExpression include("^\\s*#\\s*include\\s*[<\\x22]([^>\\x22]+)[>\\x22]",
+                                         QRegularExpression::MultilineOption);
         int checked = 0;
         for (const QString& path : sources("src")) {
             const QString here = room(path.mid(root.size()));
@@ -36,8 +44,11 @@ class TestHouse : public QObject {
             auto it = include.globalMatch(read(path));
             while (it.hasNext()) {
                 const QString what = it.next().captured(1), there = room(what);
-                if (!there.isEmpty() && there != here) QVERIFY2(floors_.at(there) < floors_.at(here), qPrintable(path + " includes " + what));
-                if (floors_.at(here) < 10) QVERIFY2(!QRegularExpression("^Q[A-Z]").match(what).hasMatch(), qPrintable(path + " includes " + what));
+                if (!there.isEmpty() && there != here)
+                    QVERIFY2(floors_.at(there) < floors_.at(here), qPrintable(path + " includes " + what));
+                if (floors_.at(here) < 10)
+                    QVERIFY2(!QRegularExpression("^Q[A-Z]").match(what).hasMatch(),
+                             qPrintable(path + " includes " + what));
                 ++checked;
             }
         }
@@ -48,7 +59,8 @@ class TestHouse : public QObject {
             for (const QString& path : sources(folder)) {
                 const QString body = read(path);
                 const auto lines = body.split('\n');
-                const auto full = std::count_if(lines.begin(), lines.end(), [](const QString& l) { return !l.trimmed().isEmpty(); });
+                const auto full =
+                    std::count_if(lines.begin(), lines.end(), [](const QString& l) { return !l.trimmed().isEmpty(); });
                 QVERIFY2(full <= 600, qPrintable(path + QString(": %1 lines").arg(full)));
                 QVERIFY2(body.startsWith("// SPDX-License-Identifier: GPL-3.0-or-later"), qPrintable(path));
             }

@@ -47,7 +47,9 @@ double runge_kutta(const Barrel& b, double y, double length, double sign, int st
     return y;
 }
 
-double total_energy(const Barrel& b, double depth, double invert) { return invert + specific_energy(b.section, depth, b.flow); }
+double total_energy(const Barrel& b, double depth, double invert) {
+    return invert + specific_energy(b.section, depth, b.flow);
+}
 
 }  // namespace
 
@@ -69,7 +71,8 @@ class TestHydraulics : public QObject {
         QCOMPARE(wetted(Circular{1}, 0.5).perimeter, pi / 2);
         QCOMPARE(wetted(Circular{1}, 1).area, pi / 4);
         QCOMPARE(wetted(Box{2, 1}, 1).perimeter, 6.0);
-        QVERIFY(std::abs(wetted(Box{2, 1}, 0.999999).perimeter - 4) < 1e-4);  // the lid is wetted at the height, not before
+        QVERIFY(std::abs(wetted(Box{2, 1}, 0.999999).perimeter - 4) <
+                1e-4);  // the lid is wetted at the height, not before
         QCOMPARE(centroid_depth(Circular{1}, 1), 0.5);
     }
     void segment_keeps_its_digits() {
@@ -90,10 +93,12 @@ class TestHydraulics : public QObject {
         QCOMPARE(normal_depth(c, 0.013, 0.006, 0), 0.0);
     }
     void normal_depth_inverts_manning_over_all_scales() {
-        for (const Section& s : {Section(Circular{0.3}), Section(Circular{3}), Section(Box{0.6, 1.2}), Section(Box{4, 1})})
+        for (const Section& s :
+             {Section(Circular{0.3}), Section(Circular{3}), Section(Box{0.6, 1.2}), Section(Box{4, 1})})
             for (const double slope : {1e-4, 0.004, 0.2})
                 for (double q = 1e-9; q < 50; q *= 1.37) {
-                    const double y = normal_depth(s, 0.013, slope, q), peak = full_capacity(s, 0.013, slope) * peak_ratio(s);
+                    const double y = normal_depth(s, 0.013, slope, q),
+                                 peak = full_capacity(s, 0.013, slope) * peak_ratio(s);
                     QCOMPARE(std::isnan(y), q > peak);
                     if (std::isnan(y)) continue;
                     const Wetted w = wetted(s, y);
@@ -113,7 +118,9 @@ class TestHydraulics : public QObject {
             for (double q = 1e-9; q < 100; q *= 1.7) {
                 const double y = critical_depth(s, q);
                 QVERIFY(y > 0 && y <= height(s));
-                if (y < 0.995 * height(s)) QVERIFY2(std::abs(froude(s, y, q) - 1) < 1e-6, qPrintable(QString("q %1 Fr %2").arg(q).arg(froude(s, y, q))));
+                if (y < 0.995 * height(s))
+                    QVERIFY2(std::abs(froude(s, y, q) - 1) < 1e-6,
+                             qPrintable(QString("q %1 Fr %2").arg(q).arg(froude(s, y, q))));
             }
         QVERIFY(std::abs(critical_depth(Box{2, 3}, 6) - std::cbrt(9 / gravity)) < 1e-14);
         QCOMPARE(critical_depth(Box{1, 0.5}, 10), 0.5);  // at its lid
@@ -122,7 +129,8 @@ class TestHydraulics : public QObject {
         const double yc = critical_depth(c, 0.25), e = specific_energy(c, yc, 0.25);
         QVERIFY(specific_energy(c, yc + 0.01, 0.25) > e && specific_energy(c, yc - 0.01, 0.25) > e);
         // and least momentum.
-        QVERIFY(momentum(c, yc + 0.01, 0.25) > momentum(c, yc, 0.25) && momentum(c, yc - 0.01, 0.25) > momentum(c, yc, 0.25));
+        QVERIFY(momentum(c, yc + 0.01, 0.25) > momentum(c, yc, 0.25) &&
+                momentum(c, yc - 0.01, 0.25) > momentum(c, yc, 0.25));
     }
     void depth_of_energy_inverts() {
         const Section c = Circular{0.6};
@@ -164,7 +172,8 @@ class TestHydraulics : public QObject {
         const SubcriticalCurve c = subcritical_curve(b, st, y0);
         QCOMPARE(c.reach, length);
         const double expected = runge_kutta(b, y0, length, -1);
-        QVERIFY2(std::abs(c.depth_up - expected) < 2e-5, qPrintable(QString("%1, expected %2").arg(c.depth_up).arg(expected)));
+        QVERIFY2(std::abs(c.depth_up - expected) < 2e-5,
+                 qPrintable(QString("%1, expected %2").arg(c.depth_up).arg(expected)));
     }
     void fast_curves_against_runge_kutta() {
         const Barrel s2{Circular{0.6}, 0.013, 40, 0.04, 0.25};
@@ -189,7 +198,8 @@ class TestHydraulics : public QObject {
         const SubcriticalCurve c = subcritical_curve(b, st, 1.0);
         const double meets = 0.4 / (0.01 - st.friction_full);
         QVERIFY(std::abs(c.full_length - meets) < 1e-9);
-        // Flow above the peak: free at a free end, full where the depth has risen to the crown, pressure growing from there.
+        // Flow above the peak: free at a free end, full where the depth has risen to the crown, pressure growing from
+        // there.
         const Barrel over{Circular{0.6}, 0.013, 100, 0.004, 0.5};
         const BarrelState so = state_of(over);
         QVERIFY(std::isnan(so.normal));
@@ -212,10 +222,26 @@ class TestHydraulics : public QObject {
             const BarrelState st = state_of(b);
             const double down = uniform(0, 2.5) * size;
             const SubcriticalCurve c = subcritical_curve(b, st, down);
-            QVERIFY2(std::isfinite(c.depth_up) && c.depth_up > 0, qPrintable(QString("%1: box %8 size %2 L %3 S %4 Q %5 y %6 -> %7").arg(i).arg(size).arg(b.length).arg(b.slope).arg(b.flow).arg(c.depth_down).arg(c.depth_up).arg(s.index())));
+            QVERIFY2(std::isfinite(c.depth_up) && c.depth_up > 0,
+                     qPrintable(QString("%1: box %8 size %2 L %3 S %4 Q %5 y %6 -> %7")
+                                    .arg(i)
+                                    .arg(size)
+                                    .arg(b.length)
+                                    .arg(b.slope)
+                                    .arg(b.flow)
+                                    .arg(c.depth_down)
+                                    .arg(c.depth_up)
+                                    .arg(s.index())));
             const double rise = b.slope * c.reach;
             QVERIFY2(total_energy(b, c.depth_up, rise) - total_energy(b, c.depth_down, 0) > -1e-7,
-                     qPrintable(QString("%1: size %2 L %3 S %4 Q %5 y %6 -> %7").arg(i).arg(size).arg(b.length).arg(b.slope).arg(b.flow).arg(c.depth_down).arg(c.depth_up)));
+                     qPrintable(QString("%1: size %2 L %3 S %4 Q %5 y %6 -> %7")
+                                    .arg(i)
+                                    .arg(size)
+                                    .arg(b.length)
+                                    .arg(b.slope)
+                                    .arg(b.flow)
+                                    .arg(c.depth_down)
+                                    .arg(c.depth_up)));
             full += c.full_length > 0;
             free += c.full_length < b.length;
             steep += st.steep;
@@ -228,7 +254,8 @@ class TestHydraulics : public QObject {
         std::mt19937 random(9);
         const auto uniform = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
         for (int i = 0; i < 1500; ++i) {
-            const Barrel b{Circular{uniform(0.3, 1.2)}, 0.013, uniform(20, 150), uniform(-0.003, 0.03), std::exp(uniform(-6, 0))};
+            const Barrel b{Circular{uniform(0.3, 1.2)}, 0.013, uniform(20, 150), uniform(-0.003, 0.03),
+                           std::exp(uniform(-6, 0))};
             const BarrelState st = state_of(b);
             const double down = st.critical * uniform(1, 2.2);
             Barrel half = b;
@@ -237,7 +264,8 @@ class TestHydraulics : public QObject {
             if (first.reach < half.length) continue;
             const SubcriticalCurve second = subcritical_curve(half, st, first.depth_up);
             if (second.reach < half.length || whole.reach < b.length) continue;
-            QVERIFY2(std::abs(second.depth_up - whole.depth_up) < 3e-4, qPrintable(QString("%1: %2 %3").arg(i).arg(second.depth_up).arg(whole.depth_up)));
+            QVERIFY2(std::abs(second.depth_up - whole.depth_up) < 3e-4,
+                     qPrintable(QString("%1: %2 %3").arg(i).arg(second.depth_up).arg(whole.depth_up)));
         }
     }
     void jump_stands_where_momentum_balances() {
@@ -250,8 +278,8 @@ class TestHydraulics : public QObject {
         QVERIFY(std::abs(momentum(b.section, fast, 2) - momentum(b.section, slow, 2)) < 1e-3);
         const double fr = 2 / fast / std::sqrt(gravity * fast);
         QVERIFY(std::abs(slow - fast / 2 * (std::sqrt(1 + 8 * fr * fr) - 1)) < 2e-3);
-        QCOMPARE(find_jump(b, st, st.critical, subcritical_curve(b, st, 0.3)).place, 100.0);         // swept out
-        QCOMPARE(find_jump(b, st, st.critical, subcritical_curve(b, st, 9.0)).place, 0.0);           // drowned
+        QCOMPARE(find_jump(b, st, st.critical, subcritical_curve(b, st, 0.3)).place, 100.0);  // swept out
+        QCOMPARE(find_jump(b, st, st.critical, subcritical_curve(b, st, 9.0)).place, 0.0);    // drowned
     }
     void jumps_of_random_barrels_balance() {
         std::mt19937 random(31);
@@ -259,19 +287,33 @@ class TestHydraulics : public QObject {
         int jumps = 0;
         for (int i = 0; i < 3000; ++i) {
             const double size = uniform(0.3, 1.5);
-            const Barrel b{i % 3 ? Section(Circular{size}) : Section(Box{size, size}), 0.013, uniform(10, 120), i % 2 ? uniform(0.01, 0.1) : uniform(-0.002, 0.004), std::exp(uniform(-5, 1))};
+            const Barrel b{i % 3 ? Section(Circular{size}) : Section(Box{size, size}), 0.013, uniform(10, 120),
+                           i % 2 ? uniform(0.01, 0.1) : uniform(-0.002, 0.004), std::exp(uniform(-5, 1))};
             const BarrelState st = state_of(b);
             const double up = st.steep ? st.critical : st.critical * uniform(0.3, 0.9), down = size * uniform(0.3, 4);
             const SubcriticalCurve slow = subcritical_curve(b, st, down);
             const Jump jump = find_jump(b, st, up, slow);
             if (jump.place <= b.length - slow.reach + 1e-3 || jump.place >= b.length || jump.place <= 0) continue;
-            const double fast = supercritical_depth(b, st, up, jump.place), calm = subcritical_depth(b, st, down, b.length - jump.place);
+            const double fast = supercritical_depth(b, st, up, jump.place),
+                         calm = subcritical_depth(b, st, down, b.length - jump.place);
             if (std::isnan(fast) || std::isnan(calm)) continue;
             ++jumps;
             // Momentum changes sides within a quarter of a metre of the place.
-            const auto excess = [&](double x) { return momentum(b.section, supercritical_depth(b, st, up, x), b.flow) - momentum(b.section, subcritical_depth(b, st, down, b.length - x), b.flow); };
-            const double before = excess(std::max(jump.place - 0.25, b.length - slow.reach)), after = excess(std::min(jump.place + 0.25, b.length));
-            QVERIFY2(!(before < -1e-4) && !(after > 1e-4), qPrintable(QString("%1: S %2 Q %3 D %4 x %5 of %6: %7 %8").arg(i).arg(b.slope).arg(b.flow).arg(size).arg(jump.place).arg(b.length).arg(fast).arg(calm)));
+            const auto excess = [&](double x) {
+                return momentum(b.section, supercritical_depth(b, st, up, x), b.flow) -
+                       momentum(b.section, subcritical_depth(b, st, down, b.length - x), b.flow);
+            };
+            const double before = excess(std::max(jump.place - 0.25, b.length - slow.reach)),
+                         after = excess(std::min(jump.place + 0.25, b.length));
+            QVERIFY2(!(before < -1e-4) && !(after > 1e-4), qPrintable(QString("%1: S %2 Q %3 D %4 x %5 of %6: %7 %8")
+                                                                          .arg(i)
+                                                                          .arg(b.slope)
+                                                                          .arg(b.flow)
+                                                                          .arg(size)
+                                                                          .arg(jump.place)
+                                                                          .arg(b.length)
+                                                                          .arg(fast)
+                                                                          .arg(calm)));
             QVERIFY(total_energy(b, fast, 0) >= total_energy(b, calm, 0) - 1e-4);  // a jump loses energy
         }
         qInfo("%d jumps", jumps);
@@ -279,14 +321,19 @@ class TestHydraulics : public QObject {
     }
     void idf_interpolates_in_log_log() {
         std::vector<double> d, i;
-        for (const double t : {5.0, 10.0, 30.0, 60.0}) { d.push_back(t * 60); i.push_back(2e-4 * std::pow(t, -0.6)); }
+        for (const double t : {5.0, 10.0, 30.0, 60.0}) {
+            d.push_back(t * 60);
+            i.push_back(2e-4 * std::pow(t, -0.6));
+        }
         const IdfCurve c(d, i);
-        for (const double t : {5.0, 7.3, 18.0, 59.0, 200.0}) QVERIFY(std::abs(c.intensity(t * 60) / (2e-4 * std::pow(t, -0.6)) - 1) < 1e-12);  // above: extended
-        QVERIFY(std::abs(c.intensity(60) / i[0] - 1) < 1e-12);                                                                                 // below: held
+        for (const double t : {5.0, 7.3, 18.0, 59.0, 200.0})
+            QVERIFY(std::abs(c.intensity(t * 60) / (2e-4 * std::pow(t, -0.6)) - 1) < 1e-12);  // above: extended
+        QVERIFY(std::abs(c.intensity(60) / i[0] - 1) < 1e-12);                                // below: held
         QCOMPARE(c.range(60), IdfRange::BelowShortest);
         QCOMPARE(c.range(300), IdfRange::Inside);
         QCOMPARE(c.range(3601), IdfRange::AboveLongest);
-        QVERIFY(std::abs(IdfCurve(std::vector<double>{600}, std::vector<double>{1e-5}).intensity(5000) / 1e-5 - 1) < 1e-12);
+        QVERIFY(std::abs(IdfCurve(std::vector<double>{600}, std::vector<double>{1e-5}).intensity(5000) / 1e-5 - 1) <
+                1e-12);
     }
     void idf_faults_are_named() {
         using V = std::vector<double>;

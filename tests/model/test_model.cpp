@@ -36,7 +36,8 @@ Edit random_edit(const Project& p, std::mt19937& random) {
             }
             const auto& f = fields_of<R>()[random() % fields_of<R>().size()];
             Value v = get(*row, f);
-            if (auto* number = std::get_if<double>(&v)) *number = random() % 5 ? static_cast<double>(random() % 1000) / 7 : not_given;
+            if (auto* number = std::get_if<double>(&v))
+                *number = random() % 5 ? static_cast<double>(random() % 1000) / 7 : not_given;
             else if (auto* text = std::get_if<std::string>(&v)) *text += "x";
             else if (auto* flag = std::get_if<bool>(&v)) *flag = !*flag;
             else if (auto* choice = std::get_if<int>(&v)) *choice = static_cast<int>(random() % f.choices.size());
@@ -72,11 +73,14 @@ class TestModel : public QObject {
             s.id = id;
             s.name = std::to_string(i);
             switch (random() % 4) {
-                case 0: case 1: QCOMPARE(table.insert(s), expected.emplace(id, s.name).second); break;
+                case 0:
+                case 1: QCOMPARE(table.insert(s), expected.emplace(id, s.name).second); break;
                 case 2: QCOMPARE(table.erase(id), expected.erase(id) == 1); break;
                 default:
-                    if (Structure* row = table.change(id)) { row->name = s.name; expected[id] = s.name; }
-                    else QVERIFY(!expected.contains(id));
+                    if (Structure* row = table.change(id)) {
+                        row->name = s.name;
+                        expected[id] = s.name;
+                    } else QVERIFY(!expected.contains(id));
             }
             if (i % 600 == 0) snapshots.emplace_back(table, expected);
         }
@@ -130,9 +134,15 @@ class TestModel : public QObject {
             history.push(std::move(e));
             states.push_back(p);
         }
-        for (std::size_t i = states.size() - 1; i > 0; --i) { history.undo(p); QVERIFY(p == states[i - 1]); }
+        for (std::size_t i = states.size() - 1; i > 0; --i) {
+            history.undo(p);
+            QVERIFY(p == states[i - 1]);
+        }
         QVERIFY(!history.can_undo());
-        for (std::size_t i = 1; i < states.size(); ++i) { history.redo(p); QVERIFY(p == states[i]); }
+        for (std::size_t i = 1; i < states.size(); ++i) {
+            history.redo(p);
+            QVERIFY(p == states[i]);
+        }
         QVERIFY(!history.can_redo());
         history.undo(p);
         history.push(random_edit(p, random));  // a new change cuts what was undone
@@ -196,8 +206,13 @@ class TestModel : public QObject {
         Project p = new_project(UnitSystem::Si);
         QCOMPARE(QString::fromStdString(next_branch(p)), QString("A"));
         Structure a, b;
-        a.id = 1; a.name = "A1"; a.rim = 50;
-        b.id = 2; b.name = "A2"; b.rim = 49; b.x = 100;
+        a.id = 1;
+        a.name = "A1";
+        a.rim = 50;
+        b.id = 2;
+        b.name = "A2";
+        b.rim = 49;
+        b.x = 100;
         p.structures.insert(a);
         p.structures.insert(b);
         QCOMPARE(QString::fromStdString(next_structure_name(p, "A1")), QString("A3"));

@@ -21,9 +21,12 @@ Run run(const QStringList& arguments) {
     QProcess p;
     p.start(QString(CULVERT_BIN) + "/calm-culvert-cli", arguments);
     p.waitForFinished(30000);
-    return {p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1, QString::fromUtf8(p.readAllStandardOutput()), QString::fromUtf8(p.readAllStandardError())};
+    return {p.exitStatus() == QProcess::NormalExit ? p.exitCode() : -1, QString::fromUtf8(p.readAllStandardOutput()),
+            QString::fromUtf8(p.readAllStandardError())};
 }
-Project demo(const char* name = "alder-quay") { return load_project(std::string(CULVERT_EXAMPLES) + "/" + name + ".culvert").project; }
+Project demo(const char* name = "alder-quay") {
+    return load_project(std::string(CULVERT_EXAMPLES) + "/" + name + ".culvert").project;
+}
 
 }  // namespace
 
@@ -39,7 +42,8 @@ class TestReport : public QObject {
     }
     void tables_align_by_characters() {
         const TextTable t{{"name", "Q"}, {"", "m³/s"}, {{"A1–A2", "1.0"}, {"B", "12.25"}}, {true, false}};
-        QCOMPARE(QString::fromStdString(render(t)), QString("name       Q\n        m³/s\nA1–A2    1.0\nB      12.25\n"));
+        QCOMPARE(QString::fromStdString(render(t)),
+                 QString("name       Q\n        m³/s\nA1–A2    1.0\nB      12.25\n"));
     }
     void solve_prints_the_core_numbers() {
         const Run r = run({"solve", "demo", "--event", "10", "--json"});
@@ -47,7 +51,9 @@ class TestReport : public QObject {
         const Json j = Json::parse(r.out.toStdString())[0];
         const Project p = demo();
         const Results results = solve(p);
-        const auto ten = std::find_if(results.begin(), results.end(), [&](const auto& e) { return p.events.find(e->event.value)->return_period == 10; });
+        const auto ten = std::find_if(results.begin(), results.end(), [&](const auto& e) {
+            return p.events.find(e->event.value)->return_period == 10;
+        });
         QCOMPARE(j["pipes"].size(), p.pipes.size());
         for (const auto& row : j["pipes"]) {
             const int node = (*ten)->network->node_of(PipeId{read_id(row["id"])});
@@ -71,13 +77,15 @@ class TestReport : public QObject {
         QVERIFY(j.size() > 5 && j[0].contains("remedy"));
     }
     void size_and_convert_write_projects() {
-        const QString sized = dir_.path() + "/sized.culvert", us = dir_.path() + "/us.culvert", back = dir_.path() + "/back.culvert";
+        const QString sized = dir_.path() + "/sized.culvert", us = dir_.path() + "/us.culvert",
+                      back = dir_.path() + "/back.culvert";
         QCOMPARE(run({"size", "demo", "-o", sized}).code, 0);
         QCOMPARE(run({"check", sized}).code, 0);
         QCOMPARE(run({"convert", "demo", us, "--units", "US"}).code, 0);
         QCOMPARE(run({"convert", us, back, "--units", "SI"}).code, 0);
         QVERIFY(write_project(load_project(back.toStdString()).project) == write_project(demo()));
-        QCOMPARE(Json::parse(run({"solve", us, "--json"}).out.toStdString()), Json::parse(run({"solve", "demo", "--json"}).out.toStdString()));
+        QCOMPARE(Json::parse(run({"solve", us, "--json"}).out.toStdString()),
+                 Json::parse(run({"solve", "demo", "--json"}).out.toStdString()));
     }
     void explain_is_the_working() {
         const Run r = run({"explain", "demo", "A6-A7", "flow", "--event", "10"});
@@ -143,10 +151,14 @@ class TestReport : public QObject {
     }
     void quick_questions() {
         const Project p = demo();
-        QCOMPARE(QString::fromStdString(quick_question("flow ratio 450 at 0.6 % 264 l/s", p).answer), QString("flow ratio 1.20"));
+        QCOMPARE(QString::fromStdString(quick_question("flow ratio 450 at 0.6 % 264 l/s", p).answer),
+                 QString("flow ratio 1.20"));
         QCOMPARE(QString::fromStdString(quick_question("size for 264 l/s at 0.6 %", p).answer), QString("size 525 mm"));
-        QCOMPARE(QString::fromStdString(quick_question("capacity 18in at 1:100", p).answer), QString("capacity 297.4 l/s"));
-        for (const char* text : {"", "A3", "size", "open", "capacity 450", "flow ratio 450 at 0 % 264 l/s", "size for many l/s at 1 %"}) QVERIFY2(!quick_question(text, p).understood, text);
+        QCOMPARE(QString::fromStdString(quick_question("capacity 18in at 1:100", p).answer),
+                 QString("capacity 297.4 l/s"));
+        for (const char* text :
+             {"", "A3", "size", "open", "capacity 450", "flow ratio 450 at 0 % 264 l/s", "size for many l/s at 1 %"})
+            QVERIFY2(!quick_question(text, p).understood, text);
     }
 };
 QTEST_GUILESS_MAIN(TestReport)

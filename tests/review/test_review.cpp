@@ -64,7 +64,10 @@ std::optional<Check> find(const CheckList& list, Rule rule) {
 std::vector<Finding> findings(const Project& p) {
     auto list = data_findings(p, compile(p));
     for (const auto& r : solve(p))
-        for (Finding& f : review(p, *r).findings) { word(p, *r, f); list.push_back(std::move(f)); }
+        for (Finding& f : review(p, *r).findings) {
+            word(p, *r, f);
+            list.push_back(std::move(f));
+        }
     return list;
 }
 const Finding* titled(const std::vector<Finding>& list, const std::string& title) {
@@ -96,7 +99,9 @@ class TestReview : public QObject {
     }
     void near_is_inside_ten_per_cent_of_a_limit() {
         const double capacity = full_capacity(Section(Circular{0.45}), 0.013, 0.01);
-        const auto verdict = [&](double share) { return find(checks(short_run(capacity * share), 1).pipe, Rule::MostFlowRatio)->verdict; };
+        const auto verdict = [&](double share) {
+            return find(checks(short_run(capacity * share), 1).pipe, Rule::MostFlowRatio)->verdict;
+        };
         QCOMPARE(verdict(0.89), Verdict::Within);
         QCOMPARE(verdict(0.91), Verdict::Near);
         QCOMPARE(verdict(1.0), Verdict::Near);
@@ -118,7 +123,10 @@ class TestReview : public QObject {
         QVERIFY(c->verdict == Verdict::Within && c->exception);
         QCOMPARE(find(checks(p, 2).pipe, Rule::MostFlowRatio)->verdict, Verdict::Beyond);  // only for that pipe
         for (const Limit& l : p.limits)
-            if (l.kind == own.kind && l.element == 0) { p.limits.change(l.id)->active = false; break; }
+            if (l.kind == own.kind && l.element == 0) {
+                p.limits.change(l.id)->active = false;
+                break;
+            }
         QVERIFY(!find(checks(p, 2).pipe, Rule::MostFlowRatio));
     }
     void every_rule_can_be_broken() {
@@ -135,10 +143,10 @@ class TestReview : public QObject {
         p.pipes.change(11)->invert_to = 100.85;  // too flat
         take(p);
         p = short_run(0.2);
-        p.pipes.change(12)->invert_to = 94;  // too steep
-        p.structures.change(1)->rim = 101.9; // too little cover
-        p.structures.change(2)->rim = 108;   // too deep
-        p.pipes.change(12)->size = 0.2;      // below the least, smaller than the pipe above
+        p.pipes.change(12)->invert_to = 94;   // too steep
+        p.structures.change(1)->rim = 101.9;  // too little cover
+        p.structures.change(2)->rim = 108;    // too deep
+        p.pipes.change(12)->size = 0.2;       // below the least, smaller than the pipe above
         p.pipes.change(11)->length = 60;
         take(p);
         p = short_run(0.2);
@@ -159,7 +167,12 @@ class TestReview : public QObject {
         c.coefficient = 0.9;
         c.time = 7200;
         wide.catchments.insert(c);
-        for (Limit l : wide.limits) if (l.kind == static_cast<int>(LimitKind::MostFilledDepth)) { wide.limits.change(l.id)->active = true; wide.limits.change(l.id)->value = 0.2; break; }
+        for (Limit l : wide.limits)
+            if (l.kind == static_cast<int>(LimitKind::MostFilledDepth)) {
+                wide.limits.change(l.id)->active = true;
+                wide.limits.change(l.id)->value = 0.2;
+                break;
+            }
         Catchment slow = c;
         slow.id = 32;
         slow.structure = {2};
@@ -172,7 +185,8 @@ class TestReview : public QObject {
         tight.structures.change(2)->rim = 101.1;
         take(tight);
         for (int rule = 0; rule <= static_cast<int>(Rule::Data); ++rule)
-            if (static_cast<Rule>(rule) != Rule::Data) QVERIFY2(seen.contains(static_cast<Rule>(rule)), rule_name(static_cast<Rule>(rule)).data());
+            if (static_cast<Rule>(rule) != Rule::Data)
+                QVERIFY2(seen.contains(static_cast<Rule>(rule)), rule_name(static_cast<Rule>(rule)).data());
     }
     void awkward_projects_get_a_clear_answer() {
         Project p = new_project(UnitSystem::Si);
@@ -198,7 +212,10 @@ class TestReview : public QObject {
         const auto bad = findings(p);
         int ranges = 0;
         for (const Finding& f : bad)
-            if (f.title == "value out of range") { ++ranges; QVERIFY(f.detail.find("K") != std::string::npos && (f.field == "area" || f.field == "coefficient")); }
+            if (f.title == "value out of range") {
+                ++ranges;
+                QVERIFY(f.detail.find("K") != std::string::npos && (f.field == "area" || f.field == "coefficient"));
+            }
         QCOMPARE(ranges, 2);
         p.events.change(5)->intensities = {1e-5, 4e-5};
         QVERIFY(titled(findings(p), "rain table at fault")->detail.find("10 years") != std::string::npos);
@@ -258,14 +275,21 @@ class TestReview : public QObject {
                 double upstream = 0;
                 for (const Node& other : r->network->nodes)
                     if (other.down == node) upstream = std::max(upstream, height(other.section));
-                if (row.reason.find("no size") == 0) { ++none; continue; }
+                if (row.reason.find("no size") == 0) {
+                    ++none;
+                    continue;
+                }
                 QVERIFY2(q <= n.capacity * (1 + 1e-9), qPrintable(QString("seed %1").arg(seed)));
                 QVERIFY(pipe.size >= upstream - 1e-9 || n.inflows == 0);
                 // One size smaller would break a limit: brute force over the catalogue.
                 for (const PipeSize* s : sizes_of(with, pipe.material, pipe.shape)) {
                     if (s->size >= pipe.size - 1e-9) break;
-                    const Section section = s->shape == 1 ? Section(Box{std::isnan(s->width) ? s->size : s->width, s->size}) : Section(Circular{s->size});
-                    const bool too_small = s->size < upstream - 1e-9 || s->size < limits.limit(LimitKind::LeastSize, 0).value - 1e-9 || q > full_capacity(section, s->roughness, n.slope);
+                    const Section section = s->shape == 1
+                                                ? Section(Box{std::isnan(s->width) ? s->size : s->width, s->size})
+                                                : Section(Circular{s->size});
+                    const bool too_small = s->size < upstream - 1e-9 ||
+                                           s->size < limits.limit(LimitKind::LeastSize, 0).value - 1e-9 ||
+                                           q > full_capacity(section, s->roughness, n.slope);
                     QVERIFY(too_small);
                 }
             }
@@ -312,7 +336,9 @@ class TestReview : public QObject {
         p.pipes.change(11)->invert_to = 100.6;
         const Results results = solve(p);
         const Review rev = review(p, *results[0]);
-        const auto f = std::find_if(rev.findings.begin(), rev.findings.end(), [](const Finding& k) { return k.element == ElementRef{Kind::Pipe, 11} && k.check.rule == Rule::MostSurcharge; });
+        const auto f = std::find_if(rev.findings.begin(), rev.findings.end(), [](const Finding& k) {
+            return k.element == ElementRef{Kind::Pipe, 11} && k.check.rule == Rule::MostSurcharge;
+        });
         QVERIFY(f != rev.findings.end());
         const auto list = remedies(p, results, *f);
         QVERIFY(!list.empty() && list[0].mends);

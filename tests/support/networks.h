@@ -38,22 +38,29 @@ inline Project random_project(const Recipe& recipe) {
         return s;
     };
     Structure outfall = structure(StructureKind::Outfall, 0, 0, 103);
-    if (chance(0.5)) { outfall.tailwater = static_cast<int>(Tailwater::Level); outfall.tailwater_level = 100 + uniform(-0.3, 2.2); }
+    if (chance(0.5)) {
+        outfall.tailwater = static_cast<int>(Tailwater::Level);
+        outfall.tailwater_level = 100 + uniform(-0.3, 2.2);
+    }
     p.structures.insert(outfall);
     ids.push_back(outfall.id);
     inverts.push_back(100);
     xs.push_back(0);
     ys.push_back(0);
     for (int i = 0; i < recipe.pipes; ++i) {
-        const std::size_t to = uniform(0, 1) < 0.7 ? ids.size() - 1 : static_cast<std::size_t>(uniform(0, static_cast<double>(ids.size()) - 0.001));
+        const std::size_t to = uniform(0, 1) < 0.7
+                                   ? ids.size() - 1
+                                   : static_cast<std::size_t>(uniform(0, static_cast<double>(ids.size()) - 0.001));
         const double length = uniform(15, 110), angle = uniform(0, 6.28);
         double slope = chance(0.25) ? uniform(0.03, 0.15) : uniform(0.002, 0.02);
         if (chance(0.06)) slope = -uniform(0.0005, 0.004);
         if (chance(0.04)) slope = 0;
         const double low = inverts[to] + (chance(0.5) ? 0.0 : uniform(0, 0.4));
         const double high = low + slope * length;
-        const StructureKind kind = chance(0.2) ? StructureKind::Joint : (uniform(0, 1) < 0.6 ? StructureKind::Inlet : StructureKind::Manhole);
-        Structure s = structure(kind, xs[to] + length * std::cos(angle), ys[to] + length * std::sin(angle), high + uniform(1.5, 4));
+        const StructureKind kind =
+            chance(0.2) ? StructureKind::Joint : (uniform(0, 1) < 0.6 ? StructureKind::Inlet : StructureKind::Manhole);
+        Structure s = structure(kind, xs[to] + length * std::cos(angle), ys[to] + length * std::sin(angle),
+                                high + uniform(1.5, 4));
         if (chance(0.1)) s.known_flow = uniform(0.001, 0.05);
         p.structures.insert(s);
         Pipe pipe;
@@ -65,7 +72,10 @@ inline Project random_project(const Recipe& recipe) {
         pipe.invert_to = along ? low : high;
         pipe.size = sizes[static_cast<std::size_t>(uniform(0, 7.99))];
         pipe.material = "concrete";
-        if (chance(0.15)) { pipe.shape = static_cast<int>(Shape::Box); pipe.width = pipe.size * uniform(0.8, 2); }
+        if (chance(0.15)) {
+            pipe.shape = static_cast<int>(Shape::Box);
+            pipe.width = pipe.size * uniform(0.8, 2);
+        }
         p.pipes.insert(pipe);
         if (kind == StructureKind::Inlet) {
             Catchment c;
@@ -98,8 +108,8 @@ inline Project random_project(const Recipe& recipe) {
     return p;
 }
 
-/// Many districts of 100 pipes each, sized as a designer would: three in four by their flow, the others a step too small.
-/// What a large project looks like; the cost of one element does not depend on how many districts there are.
+/// Many districts of 100 pipes each, sized as a designer would: three in four by their flow, the others a step too
+/// small. What a large project looks like; the cost of one element does not depend on how many districts there are.
 inline Project sized_project(int pipes, int events, bool awkward = false) {
     Project all = random_project({.pipes = 1, .seed = 11, .events = events});
     all.structures = {};
@@ -108,15 +118,17 @@ inline Project sized_project(int pipes, int events, bool awkward = false) {
     const double sizes[] = {0.3, 0.375, 0.45, 0.525, 0.6, 0.75, 0.9, 1.05, 1.2, 1.5, 1.8, 2.1};
     const int districts = (pipes + 99) / 100, side = static_cast<int>(std::ceil(std::sqrt(districts)));
     for (int d = 0; d < districts; ++d) {
-        Project part = random_project({.pipes = std::min(100, pipes - 100 * d), .seed = 100u + static_cast<unsigned>(d % 50) * 2 + 1, .events = 1, .awkward = awkward});
+        Project part = random_project({.pipes = std::min(100, pipes - 100 * d),
+                                       .seed = 100u + static_cast<unsigned>(d % 50) * 2 + 1,
+                                       .events = 1,
+                                       .awkward = awkward});
         const auto moved = [d](std::uint64_t id) { return id ? id + static_cast<std::uint64_t>(d) * 2000000011u : 0; };
         std::map<std::uint64_t, double> flow;  // a designer's estimate: 100 mm/h on all that drains here
         std::map<std::uint64_t, std::uint64_t> next;
-        for (const Pipe& p : part.pipes) {
-            next[p.id - 1] = p.from.value == p.id - 1 ? p.to.value : p.from.value;
-        }
+        for (const Pipe& p : part.pipes) { next[p.id - 1] = p.from.value == p.id - 1 ? p.to.value : p.from.value; }
         for (const Catchment& c : part.catchments)
-            for (std::uint64_t at = c.structure.value; next.contains(at); at = next[at]) flow[at] += c.area * c.coefficient * 60 / 3.6e6;
+            for (std::uint64_t at = c.structure.value; next.contains(at); at = next[at])
+                flow[at] += c.area * c.coefficient * 60 / 3.6e6;
         for (Structure s : part.structures) {
             s.id = moved(s.id);
             s.name = std::to_string(d) + "-" + s.name;
@@ -127,7 +139,8 @@ inline Project sized_project(int pipes, int events, bool awkward = false) {
         for (Pipe p : part.pipes) {
             const std::uint64_t upper = p.id - 1;
             const Structure &a = *part.structures.find(p.from.value), &b = *part.structures.find(p.to.value);
-            const double slope = std::max(0.002, std::abs(p.invert_from - p.invert_to) / std::hypot(a.x - b.x, a.y - b.y));
+            const double slope =
+                std::max(0.002, std::abs(p.invert_from - p.invert_to) / std::hypot(a.x - b.x, a.y - b.y));
             const double needed = std::pow(std::max(flow[upper], 0.01) * 0.013 / (0.3117 * std::sqrt(slope)), 3.0 / 8);
             std::size_t k = 0;
             while (k + 1 < std::size(sizes) && sizes[k] < needed) ++k;

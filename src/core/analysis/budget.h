@@ -3,8 +3,8 @@
 
 #include "core/analysis/results.h"
 
-/// Why the water stands where it does: the level a grade line starts from, and what each pipe and structure adds to it on
-/// the way up. Start and parts add up to the level exactly; it is a look-up in the results, not a new calculation.
+/// Why the water stands where it does: the level a grade line starts from, and what each pipe and structure adds to it
+/// on the way up. Start and parts add up to the level exactly; it is a look-up in the results, not a new calculation.
 namespace culvert {
 
 enum class BudgetStart { Tailwater, FreeOutfall, FreeFall, Uniform, Critical, StillWater, Unknown };

@@ -17,7 +17,11 @@ constexpr const char* hec22 = "FHWA HEC-22, 3rd ed. (2009), ";
 class Explainer {
   public:
     Explainer(const Project& project, const EventResult& result, int node)
-        : project_(project), result_(result), net_(*result.network), at_(static_cast<std::size_t>(node)), us_(project.settings().system == 1) {}
+        : project_(project),
+          result_(result),
+          net_(*result.network),
+          at_(static_cast<std::size_t>(node)),
+          us_(project.settings().system == 1) {}
 
     Working take() { return std::move(steps_); }
 
@@ -26,16 +30,33 @@ class Explainer {
         intensity();
         const FlowResult& f = r().flow;
         effective_area();
-        Step s{"Qr", "rational flow", us_ ? "1.00833 * CA * i + Qk" : "CA * i / 360 + Qk", {}, flow_(f.plain_flow), flow_unit(), std::string(hec22) + "eq. 3-1", {}};
-        s.terms = {{"CA", area(f.effective_area), area_unit(), "effective area upstream"}, {"i", rain(f.intensity), rain_unit(), "intensity at Tc"}, {"Qk", flow_(f.known_flow), flow_unit(), "known flows upstream"}};
+        Step s{"Qr",
+               "rational flow",
+               us_ ? "1.00833 * CA * i + Qk" : "CA * i / 360 + Qk",
+               {},
+               flow_(f.plain_flow),
+               flow_unit(),
+               std::string(hec22) + "eq. 3-1",
+               {}};
+        s.terms = {{"CA", area(f.effective_area), area_unit(), "effective area upstream"},
+                   {"i", rain(f.intensity), rain_unit(), "intensity at Tc"},
+                   {"Qk", flow_(f.known_flow), flow_unit(), "known flows upstream"}};
         steps_.push_back(s);
         if (!net_.hold_flow) return;
-        Step h{"Q", "design flow, held at the largest flow of a pipe that enters", "Qr", {{"Qr", flow_(f.plain_flow), flow_unit(), "rational flow"}}, flow_(f.flow), flow_unit(), "setting: hold flow", {}};
+        Step h{"Q",
+               "design flow, held at the largest flow of a pipe that enters",
+               "Qr",
+               {{"Qr", flow_(f.plain_flow), flow_unit(), "rational flow"}},
+               flow_(f.flow),
+               flow_unit(),
+               "setting: hold flow",
+               {}};
         int number = 0;
         for (const int up : incoming()) {
             const std::string symbol = "Q" + std::to_string(++number);
             h.formula = "max(" + h.formula + ", " + symbol + ")";
-            h.terms.push_back({symbol, flow_(result_.nodes[static_cast<std::size_t>(up)].flow.flow), flow_unit(), "from " + pipe_label(up)});
+            h.terms.push_back({symbol, flow_(result_.nodes[static_cast<std::size_t>(up)].flow.flow), flow_unit(),
+                               "from " + pipe_label(up)});
         }
         h.note = f.flow > f.plain_flow * (1 + 1e-12) ? "the flow that enters governs" : "the rational flow governs";
         steps_.push_back(h);
@@ -48,18 +69,38 @@ class Explainer {
         const auto add = [&](const std::string& symbol, double seconds, const std::string& meaning) {
             symbols.push_back(symbol);
             s.terms.push_back({symbol, seconds / 60, "min", meaning});
-            if (seconds > governing) { governing = seconds; s.note = "governs: " + meaning; }
+            if (seconds > governing) {
+                governing = seconds;
+                s.note = "governs: " + meaning;
+            }
         };
         for (const Catchment& c : project_.catchments)
-            if (c.structure == n().structure && !std::isnan(c.time)) add("t" + std::to_string(symbols.size() + 1), c.time, "catchment " + c.name);
+            if (c.structure == n().structure && !std::isnan(c.time))
+                add("t" + std::to_string(symbols.size() + 1), c.time, "catchment " + c.name);
         for (const int up : incoming()) {
             const FlowResult& f = result_.nodes[static_cast<std::size_t>(up)].flow;
             if (f.effective_area <= 0) continue;
             const std::string number = std::to_string(symbols.size() + 1);
-            Step t{"t" + number, "arrival through " + pipe_label(up), "Ta + Tt", {{"Ta", f.time / 60, "min", "Tc at its start"}, {"Tt", f.travel / 60, "min", "travel time"}}, (f.time + f.travel) / 60, "min", "", {}};
-            Step v{"Tt", "travel time in " + pipe_label(up), "L / V / 60", {{"L", len(net_.nodes[static_cast<std::size_t>(up)].length), len_unit(), "length"}}, f.travel / 60, "min", std::string(hec22) + "sec. 3.2.2", {}};
+            Step t{"t" + number,
+                   "arrival through " + pipe_label(up),
+                   "Ta + Tt",
+                   {{"Ta", f.time / 60, "min", "Tc at its start"}, {"Tt", f.travel / 60, "min", "travel time"}},
+                   (f.time + f.travel) / 60,
+                   "min",
+                   "",
+                   {}};
+            Step v{"Tt",
+                   "travel time in " + pipe_label(up),
+                   "L / V / 60",
+                   {{"L", len(net_.nodes[static_cast<std::size_t>(up)].length), len_unit(), "length"}},
+                   f.travel / 60,
+                   "min",
+                   std::string(hec22) + "sec. 3.2.2",
+                   {}};
             if (f.travel > 0) {
-                v.terms.push_back({"V", len(net_.nodes[static_cast<std::size_t>(up)].length / f.travel), len_unit() + "/s", net_.full_travel_velocity ? "velocity running full" : "velocity of the design flow"});
+                v.terms.push_back(
+                    {"V", len(net_.nodes[static_cast<std::size_t>(up)].length / f.travel), len_unit() + "/s",
+                     net_.full_travel_velocity ? "velocity running full" : "velocity of the design flow"});
                 steps_.push_back(v);
             }
             steps_.push_back(t);
@@ -76,7 +117,14 @@ class Explainer {
         if (!e || e->durations.empty() || rain_of(*e).curve.empty()) return;
         const double t = r().flow.time;
         const auto last = e->durations.size() - 1;
-        Step s{"i", "intensity at Tc", "i1 * u", {}, rain(r().flow.intensity), rain_unit(), "rain table of the event " + e->name, {}};
+        Step s{"i",
+               "intensity at Tc",
+               "i1 * u",
+               {},
+               rain(r().flow.intensity),
+               rain_unit(),
+               "rain table of the event " + e->name,
+               {}};
         const auto given = [&](const std::string& k, std::size_t j) {
             s.terms.push_back({"t" + k, e->durations[j] / 60, "min", "duration"});
             s.terms.push_back({"i" + k, rain(e->intensities[j]), rain_unit(), "its intensity"});
@@ -91,7 +139,8 @@ class Explainer {
             given("2", j);
             s.terms.push_back({"Tc", t / 60, "min", "time of concentration"});
             s.formula = "exp(ln(i1) + (ln(Tc) - ln(t1)) / (ln(t2) - ln(t1)) * (ln(i2) - ln(i1))) * u";
-            s.note = t > e->durations[last] ? "above the longest duration: the line of the last two is extended" : "straight line in log-log";
+            s.note = t > e->durations[last] ? "above the longest duration: the line of the last two is extended"
+                                            : "straight line in log-log";
         }
         s.terms.push_back({"u", net_.uplift, "", "rain uplift"});
         steps_.push_back(s);
@@ -99,7 +148,8 @@ class Explainer {
 
     void effective_area() {
         const RainEvent* e = project_.events.find(result_.event.value);
-        Step s{"CA", "effective area upstream", "", {}, area(r().flow.effective_area), area_unit(), std::string(hec22) + "eq. 3-1", {}};
+        Step s{"CA",        "effective area upstream",      "", {}, area(r().flow.effective_area),
+               area_unit(), std::string(hec22) + "eq. 3-1", {}};
         int number = 0;
         for (int c = n().cover_begin; c < n().cover_end; ++c) {
             const NetworkCover& cover = net_.covers[static_cast<std::size_t>(c)];
@@ -112,51 +162,124 @@ class Explainer {
         for (const int up : incoming()) {
             const std::string k = "CA" + std::to_string(++number);
             s.formula += (s.formula.empty() ? "" : " + ") + k;
-            s.terms.push_back({k, area(result_.nodes[static_cast<std::size_t>(up)].flow.effective_area), area_unit(), "from " + pipe_label(up)});
+            s.terms.push_back({k, area(result_.nodes[static_cast<std::size_t>(up)].flow.effective_area), area_unit(),
+                               "from " + pipe_label(up)});
         }
         if (s.formula.empty()) s.formula = "0";
         steps_.push_back(s);
     }
 
     void slope() {
-        steps_.push_back({"S", "slope", "(zu - zd) / L", {{"zu", len(n().invert_up), len_unit(), "invert at its upper end"}, {"zd", len(n().invert_down), len_unit(), "invert at its lower end"}, {"L", len(n().length), len_unit(), "length"}}, n().slope, len_unit() + "/" + len_unit(), "", {}});
+        steps_.push_back({"S",
+                          "slope",
+                          "(zu - zd) / L",
+                          {{"zu", len(n().invert_up), len_unit(), "invert at its upper end"},
+                           {"zd", len(n().invert_down), len_unit(), "invert at its lower end"},
+                           {"L", len(n().length), len_unit(), "length"}},
+                          n().slope,
+                          len_unit() + "/" + len_unit(),
+                          "",
+                          {}});
     }
     void full_section() {
         const Section& sec = n().section;
         if (const auto* box = std::get_if<Box>(&sec)) {
-            const std::vector<Term> terms{{"b", len(box->width), len_unit(), "width"}, {"h", len(box->height), len_unit(), "height"}};
+            const std::vector<Term> terms{{"b", len(box->width), len_unit(), "width"},
+                                          {"h", len(box->height), len_unit(), "height"}};
             steps_.push_back({"A", "full area", "b * h", terms, len(len(full_area(sec))), len_unit() + "²", "", {}});
-            steps_.push_back({"R", "hydraulic radius", "b * h / (2 * (b + h))", terms, len(full_area(sec) / full_perimeter(sec)), len_unit(), "", {}});
+            steps_.push_back({"R",
+                              "hydraulic radius",
+                              "b * h / (2 * (b + h))",
+                              terms,
+                              len(full_area(sec) / full_perimeter(sec)),
+                              len_unit(),
+                              "",
+                              {}});
         } else {
             const std::vector<Term> terms{{"D", len(height(sec)), len_unit(), "diameter"}};
-            steps_.push_back({"A", "full area", "3.14159265358979 * D^2 / 4", terms, len(len(full_area(sec))), len_unit() + "²", "", {}});
-            steps_.push_back({"R", "hydraulic radius", "D / 4", terms, len(full_area(sec) / full_perimeter(sec)), len_unit(), "", {}});
+            steps_.push_back({"A",
+                              "full area",
+                              "3.14159265358979 * D^2 / 4",
+                              terms,
+                              len(len(full_area(sec))),
+                              len_unit() + "²",
+                              "",
+                              {}});
+            steps_.push_back({"R",
+                              "hydraulic radius",
+                              "D / 4",
+                              terms,
+                              len(full_area(sec) / full_perimeter(sec)),
+                              len_unit(),
+                              "",
+                              {}});
         }
     }
-    [[nodiscard]] Step manning(const std::string& symbol, const std::string& meaning, double a, double hydraulic_radius, double result) const {
-        return {symbol, meaning, manning_constant() + "A * R^(2 / 3) * sqrt(S) / n",
-                {{"A", len(len(a)), len_unit() + "²", "area"}, {"R", len(hydraulic_radius), len_unit(), "hydraulic radius"}, {"S", n().slope, "", "slope"}, {"n", n().roughness, "", "Manning n"}},
-                flow_(result), flow_unit(), std::string(hec22) + "eq. 7-1", {}};
+    [[nodiscard]] Step manning(const std::string& symbol, const std::string& meaning, double a, double hydraulic_radius,
+                               double result) const {
+        return {symbol,
+                meaning,
+                manning_constant() + "A * R^(2 / 3) * sqrt(S) / n",
+                {{"A", len(len(a)), len_unit() + "²", "area"},
+                 {"R", len(hydraulic_radius), len_unit(), "hydraulic radius"},
+                 {"S", n().slope, "", "slope"},
+                 {"n", n().roughness, "", "Manning n"}},
+                flow_(result),
+                flow_unit(),
+                std::string(hec22) + "eq. 7-1",
+                {}};
     }
     void capacity() {
         slope();
         full_section();
         const double full = full_capacity(n().section, n().roughness, n().slope);
         if (!(n().slope > 0)) {
-            steps_.push_back({"Qfull", "full-flow capacity", "0", {}, 0, flow_unit(), "", "a level or adverse pipe has no full-flow capacity"});
+            steps_.push_back({"Qfull",
+                              "full-flow capacity",
+                              "0",
+                              {},
+                              0,
+                              flow_unit(),
+                              "",
+                              "a level or adverse pipe has no full-flow capacity"});
             return;
         }
-        steps_.push_back(manning("Qfull", "full-flow capacity", full_area(n().section), full_area(n().section) / full_perimeter(n().section), full));
+        steps_.push_back(manning("Qfull", "full-flow capacity", full_area(n().section),
+                                 full_area(n().section) / full_perimeter(n().section), full));
         if (net_.peak_capacity)
-            steps_.push_back({"Qpeak", "largest capacity below full", "Qfull * p", {{"Qfull", flow_(full), flow_unit(), "full-flow capacity"}, {"p", peak_ratio(n().section), "", "peak over full"}}, flow_(n().capacity), flow_unit(), "setting: capacity is the peak", {}});
-        steps_.push_back({"Q/Qfull", "flow ratio", "Q / Qc", {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"}, {"Qc", flow_(n().capacity), flow_unit(), "capacity"}}, r().flow.flow / n().capacity, "", "", {}});
+            steps_.push_back({"Qpeak",
+                              "largest capacity below full",
+                              "Qfull * p",
+                              {{"Qfull", flow_(full), flow_unit(), "full-flow capacity"},
+                               {"p", peak_ratio(n().section), "", "peak over full"}},
+                              flow_(n().capacity),
+                              flow_unit(),
+                              "setting: capacity is the peak",
+                              {}});
+        steps_.push_back({"Q/Qfull",
+                          "flow ratio",
+                          "Q / Qc",
+                          {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"},
+                           {"Qc", flow_(n().capacity), flow_unit(), "capacity"}},
+                          r().flow.flow / n().capacity,
+                          "",
+                          "",
+                          {}});
     }
 
     void normal() {
         slope();
         const double y = r().flow.normal;
         if (std::isnan(y)) {
-            steps_.push_back({"y", "normal depth", "", {}, not_given, len_unit(), "", n().slope > 0 ? "there is none: the flow is above the largest that a free surface carries" : "there is none on a level or adverse slope"});
+            steps_.push_back({"y",
+                              "normal depth",
+                              "",
+                              {},
+                              not_given,
+                              len_unit(),
+                              "",
+                              n().slope > 0 ? "there is none: the flow is above the largest that a free surface carries"
+                                            : "there is none on a level or adverse slope"});
             return;
         }
         if (y <= 0) {
@@ -172,16 +295,40 @@ class Explainer {
         } else {
             const Term d{"D", len(height(n().section)), len_unit(), "diameter"};
             const double phi = 2 * std::asin(std::sqrt(y / height(n().section)));
-            steps_.push_back({"phi", "half angle of the water surface", "2 * asin(sqrt(y / D))", {depth, d}, phi, "rad", "", {}});
+            steps_.push_back(
+                {"phi", "half angle of the water surface", "2 * asin(sqrt(y / D))", {depth, d}, phi, "rad", "", {}});
             const Term angle{"phi", phi, "rad", "half angle"};
-            steps_.push_back({"A", "wetted area", "D^2 / 4 * (phi - sin(phi) * cos(phi))", {d, angle}, len(len(w.area)), len_unit() + "²", "", {}});
+            steps_.push_back({"A",
+                              "wetted area",
+                              "D^2 / 4 * (phi - sin(phi) * cos(phi))",
+                              {d, angle},
+                              len(len(w.area)),
+                              len_unit() + "²",
+                              "",
+                              {}});
             steps_.push_back({"P", "wetted perimeter", "D * phi", {d, angle}, len(w.perimeter), len_unit(), "", {}});
         }
-        steps_.push_back({"R", "hydraulic radius", "A / P", {{"A", len(len(w.area)), len_unit() + "²", "area"}, {"P", len(w.perimeter), len_unit(), "perimeter"}}, len(w.area / w.perimeter), len_unit(), "", {}});
-        Step check = manning("Q", "flow at that depth: it must be the design flow", w.area, w.area / w.perimeter, r().flow.flow);
+        steps_.push_back(
+            {"R",
+             "hydraulic radius",
+             "A / P",
+             {{"A", len(len(w.area)), len_unit() + "²", "area"}, {"P", len(w.perimeter), len_unit(), "perimeter"}},
+             len(w.area / w.perimeter),
+             len_unit(),
+             "",
+             {}});
+        Step check =
+            manning("Q", "flow at that depth: it must be the design flow", w.area, w.area / w.perimeter, r().flow.flow);
         check.note = "lower branch: a closed section can carry this flow at a second, greater depth";
         steps_.push_back(check);
-        steps_.push_back({"y/D", "filled depth", "y / D", {depth, {"D", len(height(n().section)), len_unit(), "height of the section"}}, y / height(n().section), "", "", {}});
+        steps_.push_back({"y/D",
+                          "filled depth",
+                          "y / D",
+                          {depth, {"D", len(height(n().section)), len_unit(), "height of the section"}},
+                          y / height(n().section),
+                          "",
+                          "",
+                          {}});
     }
 
     void velocity() {
@@ -189,33 +336,77 @@ class Explainer {
         const double y = r().flow.normal;
         if (r().flow.flow <= 0) return;
         const double a = std::isnan(y) ? full_area(n().section) : wetted(n().section, y).area;
-        steps_.push_back({"V", std::isnan(y) ? "velocity of the full section" : "velocity at normal depth", "Q / A", {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"}, {"A", len(len(a)), len_unit() + "²", "area"}}, len(r().flow.velocity), len_unit() + "/s", "", {}});
+        steps_.push_back(
+            {"V",
+             std::isnan(y) ? "velocity of the full section" : "velocity at normal depth",
+             "Q / A",
+             {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"}, {"A", len(len(a)), len_unit() + "²", "area"}},
+             len(r().flow.velocity),
+             len_unit() + "/s",
+             "",
+             {}});
     }
 
     void friction() {
         const LevelResult& l = r().level;
         const double top = height(n().section);
-        if (std::isnan(l.head_up)) { steps_.push_back({"hf", "friction", "", {}, not_given, len_unit(), "", "not known: see the findings"}); return; }
+        if (std::isnan(l.head_up)) {
+            steps_.push_back({"hf", "friction", "", {}, not_given, len_unit(), "", "not known: see the findings"});
+            return;
+        }
         if (l.full_length >= n().length && l.jump <= 0) {
             full_section();
             const double k = full_conveyance(n().section, n().roughness);
-            Step c = manning("K", "conveyance of the full section", full_area(n().section), full_area(n().section) / full_perimeter(n().section), k);
+            Step c = manning("K", "conveyance of the full section", full_area(n().section),
+                             full_area(n().section) / full_perimeter(n().section), k);
             c.formula = manning_constant() + "A * R^(2 / 3) / n";
             std::erase_if(c.terms, [](const Term& t) { return t.symbol == "S"; });
             steps_.push_back(c);
             const double sf = r().flow.flow * r().flow.flow / (k * k);
-            steps_.push_back({"Sf", "friction slope, full", "(Q / K)^2", {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"}, {"K", flow_(k), flow_unit(), "conveyance"}}, sf, "", std::string(hec22) + "eq. 7-1", {}});
-            steps_.push_back({"hf", "friction over the length", "Sf * L", {{"Sf", sf, "", "friction slope"}, {"L", len(n().length), len_unit(), "length"}}, len(sf * n().length), len_unit(), "", {}});
+            steps_.push_back(
+                {"Sf",
+                 "friction slope, full",
+                 "(Q / K)^2",
+                 {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"}, {"K", flow_(k), flow_unit(), "conveyance"}},
+                 sf,
+                 "",
+                 std::string(hec22) + "eq. 7-1",
+                 {}});
+            steps_.push_back({"hf",
+                              "friction over the length",
+                              "Sf * L",
+                              {{"Sf", sf, "", "friction slope"}, {"L", len(n().length), len_unit(), "length"}},
+                              len(sf * n().length),
+                              len_unit(),
+                              "",
+                              {}});
             return;
         }
-        Step s{"dE", "fall of the EGL along the pipe", "(zu + yu + Vu^2 / (2 * g)) - (zd + yd + Vd^2 / (2 * g))", {}, 0, len_unit(), "energy equation; gradually varied flow, Chow (1959), ch. 9", {}};
+        Step s{"dE",
+               "fall of the EGL along the pipe",
+               "(zu + yu + Vu^2 / (2 * g)) - (zd + yd + Vd^2 / (2 * g))",
+               {},
+               0,
+               len_unit(),
+               "energy equation; gradually varied flow, Chow (1959), ch. 9",
+               {}};
         const double g = us_ ? gravity / foot : gravity;
-        s.terms = {{"zu", len(n().invert_up), len_unit(), "invert, upper end"}, {"yu", len(l.head_up), len_unit(), "depth, upper end"}, {"Vu", len(l.velocity_up), len_unit() + "/s", "velocity, upper end"},
-                   {"zd", len(n().invert_down), len_unit(), "invert, lower end"}, {"yd", len(l.head_down), len_unit(), "depth, lower end"}, {"Vd", len(l.velocity_down), len_unit() + "/s", "velocity, lower end"}, {"g", g, len_unit() + "/s²", "gravity"}};
+        s.terms = {{"zu", len(n().invert_up), len_unit(), "invert, upper end"},
+                   {"yu", len(l.head_up), len_unit(), "depth, upper end"},
+                   {"Vu", len(l.velocity_up), len_unit() + "/s", "velocity, upper end"},
+                   {"zd", len(n().invert_down), len_unit(), "invert, lower end"},
+                   {"yd", len(l.head_down), len_unit(), "depth, lower end"},
+                   {"Vd", len(l.velocity_down), len_unit() + "/s", "velocity, lower end"},
+                   {"g", g, len_unit() + "/s²", "gravity"}};
         s.result = evaluate(s.formula, s.terms);
-        std::string regime = l.jump >= n().length ? "fast flow throughout" : (l.jump > 0 ? "fast flow, a jump at " + working_number(len(l.jump)) + " " + len_unit() + " from its upper end" : "slow flow");
+        std::string regime = l.jump >= n().length
+                                 ? "fast flow throughout"
+                                 : (l.jump > 0 ? "fast flow, a jump at " + working_number(len(l.jump)) + " " +
+                                                     len_unit() + " from its upper end"
+                                               : "slow flow");
         if (l.full_length > 0) regime += ", full over " + working_number(len(l.full_length)) + " " + len_unit();
-        if (l.head_up <= top && l.head_down <= top && l.jump <= 0 && l.control == Control::Uniform) regime += ", uniform at its upper end";
+        if (l.head_up <= top && l.head_down <= top && l.jump <= 0 && l.control == Control::Uniform)
+            regime += ", uniform at its upper end";
         s.note = regime + "; the depths follow from integrating dy/dx = (S0 - Sf) / (1 - Fr²)";
         steps_.push_back(s);
     }
@@ -223,26 +414,77 @@ class Explainer {
     void loss() {
         const LevelResult& l = r().level;
         const double g = us_ ? gravity / foot : gravity;
-        if (std::isnan(l.head_up) || n().down == no_node) { steps_.push_back({"E", "level in the structure", "", {}, len(l.level), len_unit(), "", "it takes the level of the tailwater"}); return; }
+        if (std::isnan(l.head_up) || n().down == no_node) {
+            steps_.push_back({"E",
+                              "level in the structure",
+                              "",
+                              {},
+                              len(l.level),
+                              len_unit(),
+                              "",
+                              "it takes the level of the tailwater"});
+            return;
+        }
         const double hl = n().loss * l.velocity_up * l.velocity_up / (2 * gravity);
-        steps_.push_back({"hl", "loss at the structure", "K * V^2 / (2 * g)", {{"K", n().loss, "", "loss coefficient"}, {"V", len(l.velocity_up), len_unit() + "/s", "velocity in the outgoing pipe"}, {"g", g, len_unit() + "/s²", "gravity"}}, len(hl), len_unit(), std::string(hec22) + "sec. 7.1.6", {}});
-        Step s{"H", "level in the structure, still water", "z + y + V^2 / (2 * g) + hl", {{"z", len(n().invert_up), len_unit(), "invert of the outgoing pipe"}, {"y", len(l.head_up), len_unit(), "depth or pressure head at its entrance"}, {"V", len(l.velocity_up), len_unit() + "/s", "velocity there"}, {"g", g, len_unit() + "/s²", "gravity"}, {"hl", len(hl), len_unit(), "loss"}}, len(l.energy), len_unit(), "energy equation", {}};
-        if (n().kind == StructureKind::Joint) { s.symbol = "E"; s.meaning = "energy passed on through the joint"; }
-        if (l.held) { s.note = "held at the rim"; s.formula = "min(" + s.formula + ", zr)"; s.terms.push_back({"zr", len(n().rim), len_unit(), "rim"}); }
+        steps_.push_back({"hl",
+                          "loss at the structure",
+                          "K * V^2 / (2 * g)",
+                          {{"K", n().loss, "", "loss coefficient"},
+                           {"V", len(l.velocity_up), len_unit() + "/s", "velocity in the outgoing pipe"},
+                           {"g", g, len_unit() + "/s²", "gravity"}},
+                          len(hl),
+                          len_unit(),
+                          std::string(hec22) + "sec. 7.1.6",
+                          {}});
+        Step s{"H",
+               "level in the structure, still water",
+               "z + y + V^2 / (2 * g) + hl",
+               {{"z", len(n().invert_up), len_unit(), "invert of the outgoing pipe"},
+                {"y", len(l.head_up), len_unit(), "depth or pressure head at its entrance"},
+                {"V", len(l.velocity_up), len_unit() + "/s", "velocity there"},
+                {"g", g, len_unit() + "/s²", "gravity"},
+                {"hl", len(hl), len_unit(), "loss"}},
+               len(l.energy),
+               len_unit(),
+               "energy equation",
+               {}};
+        if (n().kind == StructureKind::Joint) {
+            s.symbol = "E";
+            s.meaning = "energy passed on through the joint";
+        }
+        if (l.held) {
+            s.note = "held at the rim";
+            s.formula = "min(" + s.formula + ", zr)";
+            s.terms.push_back({"zr", len(n().rim), len_unit(), "rim"});
+        }
         steps_.push_back(s);
     }
 
     void level() {
         const LevelBudget b = level_budget(result_, n().structure);
-        Step s{"HGL", "level in the structure", "H0", {{"H0", len(b.start_level), len_unit(), std::string(start_text(b.start)) + ", " + element_name(project_, b.start_element.kind, b.start_element.id)}}, len(b.level), len_unit(), "sum of what stands on the way up", {}};
+        Step s{"HGL",
+               "level in the structure",
+               "H0",
+               {{"H0", len(b.start_level), len_unit(),
+                 std::string(start_text(b.start)) + ", " +
+                     element_name(project_, b.start_element.kind, b.start_element.id)}},
+               len(b.level),
+               len_unit(),
+               "sum of what stands on the way up",
+               {}};
         int number = 0;
         for (const BudgetPart& part : b.parts) {
             const std::string symbol = (part.element.kind == Kind::Pipe ? "hf" : "hl") + std::to_string(++number);
             s.formula += " + " + symbol;
-            s.terms.push_back({symbol, len(part.rise), len_unit(), (part.element.kind == Kind::Pipe ? "friction in " : "velocity head and loss at ") + element_name(project_, part.element.kind, part.element.id)});
+            s.terms.push_back({symbol, len(part.rise), len_unit(),
+                               (part.element.kind == Kind::Pipe ? "friction in " : "velocity head and loss at ") +
+                                   element_name(project_, part.element.kind, part.element.id)});
         }
         steps_.push_back(s);
-        if (n().down != no_node) { friction(); loss(); }
+        if (n().down != no_node) {
+            friction();
+            loss();
+        }
     }
 
   private:
@@ -255,7 +497,9 @@ class Explainer {
             if (net_.nodes[i].down == static_cast<int>(at_)) list.push_back(static_cast<int>(i));
         return list;
     }
-    [[nodiscard]] std::string pipe_label(int node) const { return element_name(project_, Kind::Pipe, net_.nodes[static_cast<std::size_t>(node)].pipe.value); }
+    [[nodiscard]] std::string pipe_label(int node) const {
+        return element_name(project_, Kind::Pipe, net_.nodes[static_cast<std::size_t>(node)].pipe.value);
+    }
     [[nodiscard]] double len(double m) const { return us_ ? m / foot : m; }
     [[nodiscard]] std::string len_unit() const { return us_ ? "ft" : "m"; }
     [[nodiscard]] double flow_(double q) const { return us_ ? q / (foot * foot * foot) : q; }
@@ -286,18 +530,23 @@ Explanation explain(const Project& project, const EventResult& result, ElementRe
     Explanation e;
     const std::string name = element_name(project, element.kind, element.id);
     const RainEvent* event = project.events.find(result.event.value);
-    const int node = element.kind == Kind::Pipe ? result.network->node_of(PipeId{element.id}) : (element.kind == Kind::Structure ? result.network->node_of(StructureId{element.id}) : no_node);
+    const int node =
+        element.kind == Kind::Pipe
+            ? result.network->node_of(PipeId{element.id})
+            : (element.kind == Kind::Structure ? result.network->node_of(StructureId{element.id}) : no_node);
     if (node == no_node) {
         e.error = name + " is not part of the solution: see its findings";
         return e;
     }
     const auto known = explainable(element.kind);
     if (std::find(known.begin(), known.end(), quantity) == known.end()) {
-        e.error = "\"" + std::string(quantity) + "\" of a " + std::string(kind_name(element.kind)) + " cannot be explained; there are:";
+        e.error = "\"" + std::string(quantity) + "\" of a " + std::string(kind_name(element.kind)) +
+                  " cannot be explained; there are:";
         for (const auto& k : known) e.error += " " + std::string(k) + (k == known.back() ? "" : ",");
         return e;
     }
-    if (element.kind == Kind::Pipe && !result.network->nodes[static_cast<std::size_t>(node)].solvable && quantity != "flow" && quantity != "time") {
+    if (element.kind == Kind::Pipe && !result.network->nodes[static_cast<std::size_t>(node)].solvable &&
+        quantity != "flow" && quantity != "time") {
         e.error = name + " cannot be solved: see its findings";
         return e;
     }

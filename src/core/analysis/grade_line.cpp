@@ -27,8 +27,8 @@ double depth_at_outfall(const Node& outfall, const Node& n, const FlowResult& f,
 }
 
 bool same_barrel(const Node& a, const Node& b) {
-    return a.section == b.section && a.roughness == b.roughness && a.length == b.length && a.slope == b.slope && a.invert_up == b.invert_up &&
-           a.invert_down == b.invert_down && a.solvable == b.solvable;
+    return a.section == b.section && a.roughness == b.roughness && a.length == b.length && a.slope == b.slope &&
+           a.invert_up == b.invert_up && a.invert_down == b.invert_down && a.solvable == b.solvable;
 }
 bool same_bits(double a, double b) { return a == b || (std::isnan(a) && std::isnan(b)); }
 
@@ -72,19 +72,24 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         if (f.flow <= dry) {
             solve_dry(n, r, below.level);
             r.slow_down = r.head_down;
-            if (network.hold_at_rim && r.level > n.rim) { r.level = r.energy = n.rim; r.held = true; }
+            if (network.hold_at_rim && r.level > n.rim) {
+                r.level = r.energy = n.rim;
+                r.held = true;
+            }
             nodes[i].level = r;
             continue;
         }
         const Barrel barrel = barrel_of(n, f.flow);
         const bool to_joint = down.kind == StructureKind::Joint;
-        if (before && before->nodes[i].flow.flow == f.flow && same_barrel(before->network->nodes[i], n) && before->network->nodes[i].loss == n.loss &&
-            before->network->nodes[i].rim == n.rim && before->network->hold_at_rim == network.hold_at_rim) {
+        if (before && before->nodes[i].flow.flow == f.flow && same_barrel(before->network->nodes[i], n) &&
+            before->network->nodes[i].loss == n.loss && before->network->nodes[i].rim == n.rim &&
+            before->network->hold_at_rim == network.hold_at_rim) {
             const Node& down_before = before->network->nodes[static_cast<std::size_t>(n.down)];
             const LevelResult& below_before = before->nodes[static_cast<std::size_t>(n.down)].level;
-            if (down_before.kind == down.kind && down_before.tailwater == down.tailwater && same_bits(down_before.tailwater_level, down.tailwater_level) &&
-                same_bits(below_before.energy, below.energy) && same_bits(below_before.level, below.level) && down.kind != StructureKind::Joint &&
-                n.kind != StructureKind::Joint) {
+            if (down_before.kind == down.kind && down_before.tailwater == down.tailwater &&
+                same_bits(down_before.tailwater_level, down.tailwater_level) &&
+                same_bits(below_before.energy, below.energy) && same_bits(below_before.level, below.level) &&
+                down.kind != StructureKind::Joint && n.kind != StructureKind::Joint) {
                 nodes[i].level = before->nodes[i].level;
                 continue;
             }
@@ -121,7 +126,8 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         r.level = n.kind == StructureKind::Joint ? n.invert_up + r.head_up : r.energy;
         if (network.hold_at_rim && r.level > n.rim) {
             r.level = n.rim;
-            r.energy = n.kind == StructureKind::Joint ? std::min(r.energy, n.rim + velocity_head(r.velocity_up)) : n.rim;
+            r.energy =
+                n.kind == StructureKind::Joint ? std::min(r.energy, n.rim + velocity_head(r.velocity_up)) : n.rim;
             r.held = true;
         }
         r.jump = entrance ? -1 : 0;  // -1: fast water enters, its end is found on the way down
@@ -144,7 +150,8 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
             } else {
                 // On a drowned steep barrel, or a mild one, the curve reaches the entrance.
                 const bool reaches = r.reach >= n.length;
-                jump = find_jump(barrel, state, arrived, {r.slow_down, reaches ? r.head_up : state.critical, r.reach, r.full_length, false});
+                jump = find_jump(barrel, state, arrived,
+                                 {r.slow_down, reaches ? r.head_up : state.critical, r.reach, r.full_length, false});
             }
             r.jump = jump.place;
             if (r.jump <= 0) {
@@ -169,10 +176,12 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         }
         // Fast to its end, and on through an inline joint that nothing else enters.
         const Node& down = network.nodes[static_cast<std::size_t>(n.down)];
-        if (down.kind == StructureKind::Joint && down.inflows == 1 && down.down != no_node && r.jump >= n.length && down.solvable) {
+        if (down.kind == StructureKind::Joint && down.inflows == 1 && down.down != no_node && r.jump >= n.length &&
+            down.solvable) {
             LevelResult& next = nodes[static_cast<std::size_t>(n.down)].level;
             const double flow = nodes[static_cast<std::size_t>(n.down)].flow.flow;
-            const double energy = n.invert_down + r.head_down + velocity_head(r.velocity_down) * (1 - down.loss) - down.invert_up;
+            const double energy =
+                n.invert_down + r.head_down + velocity_head(r.velocity_down) * (1 - down.loss) - down.invert_up;
             if (!std::isnan(next.head_up) && flow > dry) {
                 const double critical = critical_depth(down.section, flow);
                 next.fast_up = std::min(depth_of_energy(down.section, energy, flow, false), critical);
@@ -186,7 +195,8 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         if (n.down == no_node) continue;
         const Node& down = network.nodes[static_cast<std::size_t>(n.down)];
         LevelResult& out = nodes[static_cast<std::size_t>(n.down)].level;
-        if (down.down != no_node || down.tailwater == Tailwater::Level || std::isnan(nodes[i].level.head_down)) continue;
+        if (down.down != no_node || down.tailwater == Tailwater::Level || std::isnan(nodes[i].level.head_down))
+            continue;
         const double end = n.invert_down + nodes[i].level.head_down;
         if (!(out.level >= end)) out.level = out.energy = end;
     }

@@ -9,7 +9,8 @@ namespace culvert {
 
 EventRain rain_of(const RainEvent& event) {
     EventRain rain{{event.id}, {}, event.frequency_factor};
-    if (idf_fault(event.durations, event.intensities).empty()) rain.curve = IdfCurve(event.durations, event.intensities);
+    if (idf_fault(event.durations, event.intensities).empty())
+        rain.curve = IdfCurve(event.durations, event.intensities);
     return rain;
 }
 
@@ -36,7 +37,8 @@ void solve_flows(const Network& network, const EventRain& rain, std::vector<Node
             f.normal = normal_depth(n.section, n.roughness, n.slope, f.flow);
             f.velocity = design_velocity(n.section, f.flow, f.normal);
             double travel_velocity = f.velocity;
-            if (network.full_travel_velocity && n.capacity > 0) travel_velocity = full_capacity(n.section, n.roughness, n.slope) / full_area(n.section);
+            if (network.full_travel_velocity && n.capacity > 0)
+                travel_velocity = full_capacity(n.section, n.roughness, n.slope) / full_area(n.section);
             f.travel = travel_velocity > 0 ? n.length / travel_velocity : 0;
         } else {
             f.normal = not_given;

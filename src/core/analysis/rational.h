@@ -8,9 +8,9 @@
 ///
 ///     Q = i(Tc) sum(C Cf A) + sum(known flows)
 ///
-/// Tc at a structure is the longest of the local times of its catchments (each at least the project's least time) and, for
-/// each pipe that enters, its Tc plus its travel time. Where only known flows come, Tc is the least time.
-/// With `hold_flow`, a pipe carries at least the largest flow of a single pipe that enters.
+/// Tc at a structure is the longest of the local times of its catchments (each at least the project's least time) and,
+/// for each pipe that enters, its Tc plus its travel time. Where only known flows come, Tc is the least time. With
+/// `hold_flow`, a pipe carries at least the largest flow of a single pipe that enters.
 ///
 /// @source  FHWA HEC-22, 3rd ed. (2009), sec. 3.2.2 and 7.2
 namespace culvert {

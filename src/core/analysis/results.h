@@ -8,7 +8,8 @@
 #include "core/model/ids.h"
 #include "core/network/network.h"
 
-/// What a solve leaves behind: a fixed, small summary per node (a structure and the pipe that leads on from it) and event.
+/// What a solve leaves behind: a fixed, small summary per node (a structure and the pipe that leads on from it) and
+/// event.
 namespace culvert {
 
 /// Rational flow in the node's pipe.
@@ -38,16 +39,16 @@ struct LevelResult {
     double energy = not_given;  ///< EGL at the structure, m
     double head_up = not_given, head_down = not_given;
     double velocity_up = 0, velocity_down = 0;
-    double fast_up = not_given;   ///< depth of fast water at the entrance; NaN where none enters
-    double slow_down = not_given; ///< depth at the downstream end of the curve controlled from there
-    double critical = 0;          ///< critical depth, m
-    double reach = 0;             ///< how far the curve controlled from downstream reaches up from there, m
-    double jump = 0;              ///< end of the fast reach, m from the entrance; the length: fast throughout; 0: none
-    double full_length = 0;       ///< length running full, m
+    double fast_up = not_given;    ///< depth of fast water at the entrance; NaN where none enters
+    double slow_down = not_given;  ///< depth at the downstream end of the curve controlled from there
+    double critical = 0;           ///< critical depth, m
+    double reach = 0;              ///< how far the curve controlled from downstream reaches up from there, m
+    double jump = 0;               ///< end of the fast reach, m from the entrance; the length: fast throughout; 0: none
+    double full_length = 0;        ///< length running full, m
     Control control = Control::Downstream;
-    bool free_end = false;    ///< the downstream level does not reach the pipe's end
+    bool free_end = false;  ///< the downstream level does not reach the pipe's end
     bool steep = false;
-    bool held = false;        ///< level held at the rim
+    bool held = false;  ///< level held at the rim
 };
 
 struct NodeResult {

@@ -8,23 +8,29 @@ namespace {
 
 /// The same structures and pipes in the same order.
 bool same_topology(const Network& a, const Network& b) {
-    return a.nodes.size() == b.nodes.size() && std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), [](const Node& x, const Node& y) {
+    return a.nodes.size() == b.nodes.size() &&
+           std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), [](const Node& x, const Node& y) {
                return x.structure == y.structure && x.pipe == y.pipe && x.down == y.down;
            });
 }
 /// Everything that flows depend on is the same.
 bool same_hydrology(const Network& a, const Network& b) {
-    return a.covers == b.covers && a.hold_flow == b.hold_flow && a.full_travel_velocity == b.full_travel_velocity && a.least_time == b.least_time &&
-           a.uplift == b.uplift && std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), [](const Node& x, const Node& y) {
-               return x.known_flow == y.known_flow && x.local_time == y.local_time && x.cover_begin == y.cover_begin && x.cover_end == y.cover_end &&
-                      x.solvable == y.solvable && x.section == y.section && x.roughness == y.roughness && x.length == y.length &&
-                      (x.slope == y.slope || (x.slope != x.slope && y.slope != y.slope)) && (x.capacity > 0) == (y.capacity > 0);
+    return a.covers == b.covers && a.hold_flow == b.hold_flow && a.full_travel_velocity == b.full_travel_velocity &&
+           a.least_time == b.least_time && a.uplift == b.uplift &&
+           std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), [](const Node& x, const Node& y) {
+               return x.known_flow == y.known_flow && x.local_time == y.local_time && x.cover_begin == y.cover_begin &&
+                      x.cover_end == y.cover_end && x.solvable == y.solvable && x.section == y.section &&
+                      x.roughness == y.roughness && x.length == y.length &&
+                      (x.slope == y.slope || (x.slope != x.slope && y.slope != y.slope)) &&
+                      (x.capacity > 0) == (y.capacity > 0);
            });
 }
 
 }  // namespace
 
-std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<const Network>& network, const EventRain& rain, std::uint64_t revision, bool same_shape, bool same_flows) const {
+std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<const Network>& network,
+                                                       const EventRain& rain, std::uint64_t revision, bool same_shape,
+                                                       bool same_flows) const {
     auto result = std::make_shared<EventResult>();
     result->event = rain.id;
     result->network = network;
@@ -41,7 +47,8 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
     return result;
 }
 
-Results Solver::solve(const Project& project, std::uint64_t revision, EventId first, const std::stop_token& stop, const Publish& publish) {
+Results Solver::solve(const Project& project, std::uint64_t revision, EventId first, const std::stop_token& stop,
+                      const Publish& publish) {
     auto network = std::make_shared<const Network>(compile(project));
     const bool same_shape = network_ && same_topology(*network_, *network);
     const bool same_flows = same_shape && same_hydrology(*network_, *network);
@@ -57,7 +64,8 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
         if (publish && !stop.stop_requested()) publish(results[lead]);
     }
     tbb::parallel_for(std::size_t{0}, rains.size(), [&](std::size_t i) {
-        if (i != lead && !stop.stop_requested()) results[i] = solve_event(network, rains[i], revision, same_shape, same_flows);
+        if (i != lead && !stop.stop_requested())
+            results[i] = solve_event(network, rains[i], revision, same_shape, same_flows);
     });
     if (stop.stop_requested()) return {};
     if (publish)

@@ -23,7 +23,8 @@ class Solver {
 
     /// @param first   event to solve before the others; none: in order
     /// @return        results in the order of events_in_order(); empty if stopped, and the kept state stays whole
-    Results solve(const Project& project, std::uint64_t revision, EventId first = {}, const std::stop_token& stop = {}, const Publish& publish = {});
+    Results solve(const Project& project, std::uint64_t revision, EventId first = {}, const std::stop_token& stop = {},
+                  const Publish& publish = {});
 
     [[nodiscard]] std::shared_ptr<const Network> network() const { return network_; }
 
@@ -32,7 +33,8 @@ class Solver {
         EventRain rain;
         std::shared_ptr<const EventResult> result;
     };
-    std::shared_ptr<const EventResult> solve_event(const std::shared_ptr<const Network>& network, const EventRain& rain, std::uint64_t revision, bool same_shape, bool same_flows) const;
+    std::shared_ptr<const EventResult> solve_event(const std::shared_ptr<const Network>& network, const EventRain& rain,
+                                                   std::uint64_t revision, bool same_shape, bool same_flows) const;
 
     std::shared_ptr<const Network> network_;
     std::map<EventId, Kept> kept_;

@@ -38,9 +38,13 @@ bool same_symbol(std::string_view typed, std::string_view symbol) {
     // Typed units may write squares and cubes plainly: m3/s, ft2, cfs is a trade word for ft3/s.
     std::string plain;
     for (std::size_t i = 0; i < symbol.size(); ++i) {
-        if (symbol.substr(i).starts_with("²")) { plain += '2'; ++i; }
-        else if (symbol.substr(i).starts_with("³")) { plain += '3'; ++i; }
-        else plain += symbol[i];
+        if (symbol.substr(i).starts_with("²")) {
+            plain += '2';
+            ++i;
+        } else if (symbol.substr(i).starts_with("³")) {
+            plain += '3';
+            ++i;
+        } else plain += symbol[i];
     }
     if (typed == symbol || typed == plain) return true;
     if (plain == "ft3/s" && typed == "cfs") return true;
@@ -78,8 +82,9 @@ std::string UnitSet::apply(std::string_view choices) {
         auto end = std::min(choices.find(';', at), choices.size());
         std::vector<std::string> words(1);
         for (char c : choices.substr(at, end - at)) {
-            if (c == ' ') { if (!words.back().empty()) words.emplace_back(); }
-            else words.back() += c;
+            if (c == ' ') {
+                if (!words.back().empty()) words.emplace_back();
+            } else words.back() += c;
         }
         if (words.back().empty()) words.pop_back();
         at = end + 1;
@@ -89,9 +94,18 @@ std::string UnitSet::apply(std::string_view choices) {
             if (table()[q].name != words[0]) continue;
             Unit unit = chosen_[q];
             for (std::size_t w = 1; w < words.size(); ++w) {
-                if (words[w].size() == 1 && words[w][0] >= '0' && words[w][0] <= '9') { unit.digits = words[w][0] - '0'; done = true; }
+                if (words[w].size() == 1 && words[w][0] >= '0' && words[w][0] <= '9') {
+                    unit.digits = words[w][0] - '0';
+                    done = true;
+                }
                 for (const Unit& u : table()[q].units)
-                    if (!u.symbol.empty() && same_symbol(words[w], u.symbol)) { unit.symbol = u.symbol; unit.factor = u.factor; if (w + 1 == words.size()) unit.digits = u.digits; done = true; break; }
+                    if (!u.symbol.empty() && same_symbol(words[w], u.symbol)) {
+                        unit.symbol = u.symbol;
+                        unit.factor = u.factor;
+                        if (w + 1 == words.size()) unit.digits = u.digits;
+                        done = true;
+                        break;
+                    }
             }
             chosen_[q] = unit;
         }
@@ -128,7 +142,8 @@ bool read_decimal(std::string_view text, double factor, double& si) {
     std::string copy(text);
     char* end = nullptr;
     const long double value = std::strtold(copy.c_str(), &end);
-    if (copy.empty() || end != copy.c_str() + copy.size() || copy.find_first_of("xXnN") != std::string::npos) return false;
+    if (copy.empty() || end != copy.c_str() + copy.size() || copy.find_first_of("xXnN") != std::string::npos)
+        return false;
     si = static_cast<double>(value * static_cast<long double>(factor));
     return std::isfinite(si);
 }
@@ -172,7 +187,9 @@ namespace {
 struct Reader {
     std::string_view text;
     std::size_t at = 0;
-    void skip() { while (at < text.size() && text[at] == ' ') ++at; }
+    void skip() {
+        while (at < text.size() && text[at] == ' ') ++at;
+    }
     [[nodiscard]] bool done() const { return at >= text.size(); }
 };
 
@@ -185,9 +202,12 @@ bool read_number(Reader& in, double& value, std::string& error) {
     while (!in.done()) {
         char c = in.text[in.at];
         if ((c >= '0' && c <= '9') || c == '.') points += c == '.';
-        else if (c == ',') { ++commas; c = '.'; }
-        else if ((c == 'e' || c == 'E') && in.at > begin && in.at + 1 < in.text.size() &&
-                 (in.text[in.at + 1] == '-' || in.text[in.at + 1] == '+' || (in.text[in.at + 1] >= '0' && in.text[in.at + 1] <= '9'))) {
+        else if (c == ',') {
+            ++commas;
+            c = '.';
+        } else if ((c == 'e' || c == 'E') && in.at > begin && in.at + 1 < in.text.size() &&
+                   (in.text[in.at + 1] == '-' || in.text[in.at + 1] == '+' ||
+                    (in.text[in.at + 1] >= '0' && in.text[in.at + 1] <= '9'))) {
             digits += c;
             c = in.text[++in.at];
         } else break;
@@ -195,8 +215,14 @@ bool read_number(Reader& in, double& value, std::string& error) {
         ++in.at;
     }
     const std::string typed(in.text.substr(begin, in.at - begin));
-    if (digits.empty()) { error = "expected a number at \"" + std::string(in.text.substr(begin)) + "\""; return false; }
-    if (points + commas > 1) { error = "\"" + typed + "\" has more than one decimal mark: write it without thousands separators"; return false; }
+    if (digits.empty()) {
+        error = "expected a number at \"" + std::string(in.text.substr(begin)) + "\"";
+        return false;
+    }
+    if (points + commas > 1) {
+        error = "\"" + typed + "\" has more than one decimal mark: write it without thousands separators";
+        return false;
+    }
     if (commas == 1 && typed.size() - typed.find(',') == 4 && typed[0] != '0') {
         std::string plain = typed;
         plain.erase(plain.find(','), 1);
@@ -205,14 +231,18 @@ bool read_number(Reader& in, double& value, std::string& error) {
     }
     char* end = nullptr;
     value = std::strtod(digits.c_str(), &end);
-    if (*end != 0 || !std::isfinite(value)) { error = "\"" + typed + "\" is not a number"; return false; }
+    if (*end != 0 || !std::isfinite(value)) {
+        error = "\"" + typed + "\" is not a number";
+        return false;
+    }
     return true;
 }
 
 std::string unit_list(Quantity quantity) {
     std::string list;
     for (const Unit& u : units_of(quantity))
-        if (!u.symbol.empty() && list.find(std::string(u.symbol) + ",") == std::string::npos) list += std::string(u.symbol) + ", ";
+        if (!u.symbol.empty() && list.find(std::string(u.symbol) + ",") == std::string::npos)
+            list += std::string(u.symbol) + ", ";
     if (!list.empty()) list.resize(list.size() - 2);
     return list;
 }
@@ -224,9 +254,13 @@ Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units,
     // Typographic minus and primes are what people paste.
     std::string plain;
     for (std::size_t i = 0; i < text.size();) {
-        if (text.substr(i).starts_with("−")) { plain += '-'; i += 3; }
-        else if (text.substr(i).starts_with("\u00a0")) { plain += ' '; i += 2; }
-        else plain += text[i++];
+        if (text.substr(i).starts_with("−")) {
+            plain += '-';
+            i += 3;
+        } else if (text.substr(i).starts_with("\u00a0")) {
+            plain += ' ';
+            i += 2;
+        } else plain += text[i++];
     }
     Reader in{plain};
     double sum = 0, bare_number = 0;
@@ -243,7 +277,8 @@ Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units,
         }
         double number = 0;
         if (!read_number(in, number, entry.error)) {
-            if (plain.find_first_not_of(" +-") == std::string::npos) entry.error = "type a " + std::string(name_of(quantity));
+            if (plain.find_first_not_of(" +-") == std::string::npos)
+                entry.error = "type a " + std::string(name_of(quantity));
             return entry;
         }
         in.skip();
@@ -253,7 +288,10 @@ Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units,
             ++in.at;
             double run = 0;
             if (!read_number(in, run, entry.error)) return entry;
-            if (run == 0) { entry.error = "a slope of 1:0 has no meaning: write for example 1:66"; return entry; }
+            if (run == 0) {
+                entry.error = "a slope of 1:0 has no meaning: write for example 1:66";
+                return entry;
+            }
             number /= run;
             factor = 1;
             has_unit = true;
@@ -267,15 +305,23 @@ Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units,
             const std::string typed(in.text.substr(begin, in.at - begin));
             if (!typed.empty()) {
                 for (const Unit& u : units_of(quantity))
-                    if (!u.symbol.empty() && same_symbol(typed, u.symbol)) { factor = u.factor; has_unit = true; break; }
+                    if (!u.symbol.empty() && same_symbol(typed, u.symbol)) {
+                        factor = u.factor;
+                        has_unit = true;
+                        break;
+                    }
                 if (!has_unit) {
                     const std::string known = unit_list(quantity);
-                    entry.error = "\"" + typed + "\" is not a unit of " + std::string(name_of(quantity)) + (known.empty() ? "" : ": use " + known);
+                    entry.error = "\"" + typed + "\" is not a unit of " + std::string(name_of(quantity)) +
+                                  (known.empty() ? "" : ": use " + known);
                     return entry;
                 }
             }
         }
-        if (!has_unit) { bare = true; bare_number = sign * number; }
+        if (!has_unit) {
+            bare = true;
+            bare_number = sign * number;
+        }
         sum += sign * number * factor;
         ++terms;
         in.skip();
@@ -298,8 +344,8 @@ Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units,
                 const double other = bare_number * u.factor;
                 if (u.factor == units.unit(quantity).factor || !plausible(other)) continue;
                 entry.alternative = other;
-                entry.question = entry.understood + " is out of scale: " + fixed(bare_number, 3) + " " + std::string(u.symbol) +
-                                 " (" + units.entry(other, quantity) + ")?";
+                entry.question = entry.understood + " is out of scale: " + fixed(bare_number, 3) + " " +
+                                 std::string(u.symbol) + " (" + units.entry(other, quantity) + ")?";
                 break;
             }
     }

@@ -73,11 +73,11 @@ bool read_decimal(std::string_view text, double factor, double& si);
 /// What a person typed, understood.
 struct Entry {
     bool ok = false;
-    double value = 0;           ///< SI
-    std::string understood;     ///< "450 mm"
-    std::string error;          ///< what is wrong and how to write it
-    std::string question;       ///< set when the value looks like a wrong unit: "0.45 mm is out of scale: 0.45 m?"
-    double alternative = 0;     ///< the value the question offers, SI
+    double value = 0;        ///< SI
+    std::string understood;  ///< "450 mm"
+    std::string error;       ///< what is wrong and how to write it
+    std::string question;    ///< set when the value looks like a wrong unit: "0.45 mm is out of scale: 0.45 m?"
+    double alternative = 0;  ///< the value the question offers, SI
 };
 
 /// Range in which a value raises no question, SI. An empty range (low > high) asks nothing.

@@ -11,7 +11,8 @@ namespace {
 
 constexpr double unreadable = std::numeric_limits<double>::quiet_NaN();
 
-/// Recursive descent over  sum := product (('+'|'-') product)*,  product := power (('*'|'/') power)*,  power := atom ['^' power].
+/// Recursive descent over  sum := product (('+'|'-') product)*,  product := power (('*'|'/') power)*,  power := atom
+/// ['^' power].
 class Evaluator {
   public:
     Evaluator(const std::string& text, const std::vector<Term>& terms) : text_(text), terms_(terms) {}
@@ -25,7 +26,9 @@ class Evaluator {
     }
 
   private:
-    void skip() { while (at_ < text_.size() && text_[at_] == ' ') ++at_; }
+    void skip() {
+        while (at_ < text_.size() && text_[at_] == ' ') ++at_;
+    }
     bool take(char c) {
         skip();
         if (at_ >= text_.size() || text_[at_] != c) return false;
@@ -72,7 +75,8 @@ class Evaluator {
             return value;
         }
         std::string name;
-        while (at_ < text_.size() && std::string(" +-*/^(),").find(text_[at_]) == std::string::npos) name += text_[at_++];
+        while (at_ < text_.size() && std::string(" +-*/^(),").find(text_[at_]) == std::string::npos)
+            name += text_[at_++];
         skip();
         if (at_ < text_.size() && text_[at_] == '(') return call(name);
         for (const Term& term : terms_)

@@ -9,8 +9,8 @@
 /// A Step holds the formula as text with symbols, the values those symbols had, and the result that the kernel itself
 /// computed. A test re-evaluates every formula text from its values and must get the result, so that what is printed
 /// is what was computed. Formulas use + - * / ^ ( ) and the functions sqrt, exp, ln, sin, cos, asin, min, max, abs.
-/// Values are in the units of the project's edition (SI: m, m3/s, mm/h, ha, min; US: ft, ft3/s, in/h, ac, min), so that a
-/// checker can follow with the manuals' own constants.
+/// Values are in the units of the project's edition (SI: m, m3/s, mm/h, ha, min; US: ft, ft3/s, in/h, ac, min), so that
+/// a checker can follow with the manuals' own constants.
 namespace culvert {
 
 struct Term {

@@ -35,7 +35,8 @@ std::shared_ptr<const EventResult> result_of(const Results& results, EventId eve
 }
 
 int count_beyond(const std::vector<Finding>& findings) {
-    return static_cast<int>(std::count_if(findings.begin(), findings.end(), [](const Finding& f) { return f.check.verdict == Verdict::Beyond; }));
+    return static_cast<int>(std::count_if(findings.begin(), findings.end(),
+                                          [](const Finding& f) { return f.check.verdict == Verdict::Beyond; }));
 }
 
 }  // namespace
@@ -63,7 +64,8 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
     Solver solver;
     const LimitTable limits(project);
     const UnitSet units = units_of(project);
-    if (const auto before = result_of(solver.solve(now, 0, event), event)) proposal.beyond_before = count_beyond(review(now, *before).findings);
+    if (const auto before = result_of(solver.solve(now, 0, event), event))
+        proposal.beyond_before = count_beyond(review(now, *before).findings);
     for (int round = 0; round < 8; ++round) {
         const auto results = solver.solve(now, 0, event);
         const auto result = result_of(results, event);
@@ -79,40 +81,64 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
             const Pipe& pipe = *now.pipes.find(n.pipe.value);
             const Pipe& original = *project.pipes.find(n.pipe.value);
             const double flow = result->nodes[i].flow.flow;
-            SizeRow row{n.pipe, original.size, pipe.size, flow, n.capacity, result->nodes[i].flow.velocity, pipe.size_locked, {}};
+            SizeRow row{
+                n.pipe, original.size, pipe.size, flow, n.capacity, result->nodes[i].flow.velocity, pipe.size_locked,
+                {}};
             if (pipe.size_locked) row.reason = "locked";
             else if (!n.solvable) row.reason = "cannot be solved: see its finding";
             else {
-                const double ratio = limits.limit(LimitKind::MostFlowRatio, pipe.id).value, filled = limits.limit(LimitKind::MostFilledDepth, pipe.id).value;
+                const double ratio = limits.limit(LimitKind::MostFlowRatio, pipe.id).value,
+                             filled = limits.limit(LimitKind::MostFilledDepth, pipe.id).value;
                 const double smallest = limits.limit(LimitKind::LeastSize, pipe.id).value;
                 const auto sizes = sizes_of(now, pipe.material, pipe.shape);
                 const PipeSize* chosen = nullptr;
                 const char* why = "";
                 for (const PipeSize* s : sizes) {
                     const Section section = section_of_size(*s);
-                    const double capacity = full_capacity(section, s->roughness, n.slope) * (net.peak_capacity ? peak_ratio(section) : 1);
-                    if (s->size < smallest - 1e-9) { why = "least size"; continue; }
-                    if (s->size < least[i] - 1e-9) { why = "upstream"; continue; }
-                    if (!std::isnan(ratio) && flow > ratio * capacity) { why = "flow"; continue; }
+                    const double capacity =
+                        full_capacity(section, s->roughness, n.slope) * (net.peak_capacity ? peak_ratio(section) : 1);
+                    if (s->size < smallest - 1e-9) {
+                        why = "least size";
+                        continue;
+                    }
+                    if (s->size < least[i] - 1e-9) {
+                        why = "upstream";
+                        continue;
+                    }
+                    if (!std::isnan(ratio) && flow > ratio * capacity) {
+                        why = "flow";
+                        continue;
+                    }
                     if (!std::isnan(filled)) {
                         const double y = normal_depth(section, s->roughness, n.slope, flow);
-                        if (!(y <= filled * s->size)) { why = "flow"; continue; }
+                        if (!(y <= filled * s->size)) {
+                            why = "flow";
+                            continue;
+                        }
                     }
                     chosen = s;
                     break;
                 }
                 const std::string carries = "carries " + units.text(flow, Quantity::Flow);
                 if (!chosen) {
-                    row.reason = n.slope > 0 ? "no size of the catalogue is enough" : "no size carries the flow: its slope is " + units.text(n.slope, Quantity::Slope);
+                    row.reason = n.slope > 0
+                                     ? "no size of the catalogue is enough"
+                                     : "no size carries the flow: its slope is " + units.text(n.slope, Quantity::Slope);
                 } else {
                     row.after = chosen->size;
-                    row.capacity = full_capacity(section_of_size(*chosen), chosen->roughness, n.slope) * (net.peak_capacity ? peak_ratio(section_of_size(*chosen)) : 1);
-                    row.reason = std::string(why) == "upstream" ? "not smaller than " + element_name(now, Kind::Pipe, least_from[i].value) : (std::string(why) == "least size" ? "least size; " : "") + carries;
+                    row.capacity = full_capacity(section_of_size(*chosen), chosen->roughness, n.slope) *
+                                   (net.peak_capacity ? peak_ratio(section_of_size(*chosen)) : 1);
+                    row.reason = std::string(why) == "upstream"
+                                     ? "not smaller than " + element_name(now, Kind::Pipe, least_from[i].value)
+                                     : (std::string(why) == "least size" ? "least size; " : "") + carries;
                     if (std::abs(chosen->size - pipe.size) > 1e-9) put_size(e, pipe.id, *chosen, Origin::Proposed);
                 }
             }
             const auto down = static_cast<std::size_t>(n.down);
-            if (row.after > least[down]) { least[down] = row.after; least_from[down] = n.pipe; }
+            if (row.after > least[down]) {
+                least[down] = row.after;
+                least_from[down] = n.pipe;
+            }
             proposal.rows.push_back(row);
         }
         const Edit step = e.take();
@@ -166,7 +192,8 @@ Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& befo
     return trial;
 }
 
-std::vector<Remedy> remedies(const Project& project, const Results& results, const Finding& finding, const std::stop_token& stop) {
+std::vector<Remedy> remedies(const Project& project, const Results& results, const Finding& finding,
+                             const std::stop_token& stop) {
     std::vector<Remedy> list;
     const auto result = result_of(results, finding.event);
     if (!result) return list;
@@ -177,17 +204,24 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
     StructureId structure{finding.element.kind == Kind::Structure ? finding.element.id : 0};
     if (finding.element.kind == Kind::Pipe) {
         pipes.push_back(finding.element.id);
-        if (const int node = result->network->node_of(PipeId{finding.element.id}); node != no_node) structure = result->network->nodes[static_cast<std::size_t>(node)].structure;
+        if (const int node = result->network->node_of(PipeId{finding.element.id}); node != no_node)
+            structure = result->network->nodes[static_cast<std::size_t>(node)].structure;
     }
     if (stage_of(finding.check.rule) == Stage::Levels && structure) {
         LevelBudget budget = level_budget(*result, structure);
-        std::stable_sort(budget.parts.begin(), budget.parts.end(), [](const BudgetPart& a, const BudgetPart& b) { return a.rise > b.rise; });
+        std::stable_sort(budget.parts.begin(), budget.parts.end(),
+                         [](const BudgetPart& a, const BudgetPart& b) { return a.rise > b.rise; });
         int taken = 0;
         for (const BudgetPart& part : budget.parts)
-            if (part.element.kind == Kind::Pipe && taken < 3 && std::find(pipes.begin(), pipes.end(), part.element.id) == pipes.end()) { pipes.push_back(part.element.id); ++taken; }
+            if (part.element.kind == Kind::Pipe && taken < 3 &&
+                std::find(pipes.begin(), pipes.end(), part.element.id) == pipes.end()) {
+                pipes.push_back(part.element.id);
+                ++taken;
+            }
     }
-    const bool larger = finding.check.rule == Rule::MostFlowRatio || finding.check.rule == Rule::MostFilledDepth || finding.check.rule == Rule::MostVelocity ||
-                        finding.check.rule == Rule::SizeDecrease || finding.check.rule == Rule::LeastSize || stage_of(finding.check.rule) == Stage::Levels;
+    const bool larger = finding.check.rule == Rule::MostFlowRatio || finding.check.rule == Rule::MostFilledDepth ||
+                        finding.check.rule == Rule::MostVelocity || finding.check.rule == Rule::SizeDecrease ||
+                        finding.check.rule == Rule::LeastSize || stage_of(finding.check.rule) == Stage::Levels;
     const auto offer = [&](Edit edit, std::string text, double cost) {
         if (edit.empty() || stop.stop_requested()) return;
         edit.name = text;
@@ -206,10 +240,13 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
                 apply(with, edit);
                 const Pipe& p = *with.pipes.find(id);
                 const auto sizes = sizes_of(project, p.material, p.shape);
-                offer(with_size(project, {id}, *sizes[size_index(sizes, p.size)]), units.text(p.size, Quantity::Size) + " on " + pipe_name(project, pipe), length_of(project, pipe) * (p.size - pipe.size));
+                offer(with_size(project, {id}, *sizes[size_index(sizes, p.size)]),
+                      units.text(p.size, Quantity::Size) + " on " + pipe_name(project, pipe),
+                      length_of(project, pipe) * (p.size - pipe.size));
             }
         }
-    if (finding.check.rule == Rule::LeastDrop || finding.check.rule == Rule::LeastCover || finding.check.rule == Rule::LeastSlope) {
+    if (finding.check.rule == Rule::LeastDrop || finding.check.rule == Rule::LeastCover ||
+        finding.check.rule == Rule::LeastSlope) {
         const int node = result->network->node_of(PipeId{finding.element.id});
         const Pipe* pipe = project.pipes.find(finding.element.id);
         if (node != no_node && pipe) {
@@ -230,7 +267,8 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
             } else {
                 e.set(Kind::Pipe, pipe->id, "invert_from", rounded(pipe->invert_from + finding.check.margin()));
                 e.set(Kind::Pipe, pipe->id, "invert_to", rounded(pipe->invert_to + finding.check.margin()));
-                text = pipe_name(project, *pipe) + " " + units.text(-finding.check.margin(), Quantity::Length) + " lower";
+                text =
+                    pipe_name(project, *pipe) + " " + units.text(-finding.check.margin(), Quantity::Length) + " lower";
             }
             cost = n.length * std::abs(finding.check.margin());
             offer(e.take(), text, cost);

@@ -12,11 +12,11 @@ namespace culvert {
 
 struct SizeRow {
     PipeId pipe;
-    double before, after;  ///< size, m
-    double flow, capacity; ///< design flow and full-flow capacity with the size after, m3/s
+    double before, after;   ///< size, m
+    double flow, capacity;  ///< design flow and full-flow capacity with the size after, m3/s
     double velocity;
     bool locked;
-    std::string reason;    ///< what decided: "carries 264 l/s", "not smaller than A2–A3", "largest size is not enough"
+    std::string reason;  ///< what decided: "carries 264 l/s", "not smaller than A2–A3", "largest size is not enough"
 };
 struct SizeProposal {
     Edit edit;
@@ -40,7 +40,8 @@ struct Trial {
 /// Findings beyond their limits over all events, as keys, sorted.
 using FindingKeys = std::vector<FindingKey>;
 FindingKeys beyond_keys(const Project& project, const Results& results);
-/// @param upto  the event looked at: what a larger pipe would cure in rarer ones does not speak for it; none: all events
+/// @param upto  the event looked at: what a larger pipe would cure in rarer ones does not speak for it; none: all
+/// events
 Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& before, EventId upto = {});
 
 struct Remedy {
@@ -50,15 +51,16 @@ struct Remedy {
     bool mends = false;  ///< the finding itself is gone
     double cost = 0;     ///< pipe length times growth of size, m2: an order of merit, not a price
 };
-/// Remedies of a finding, tried over the whole network and all events, best first: mending ones, then fewest findings new,
-/// most gone, least cost. Empty where none helps, or when stopped.
-std::vector<Remedy> remedies(const Project& project, const Results& results, const Finding& finding, const std::stop_token& stop = {});
+/// Remedies of a finding, tried over the whole network and all events, best first: mending ones, then fewest findings
+/// new, most gone, least cost. Empty where none helps, or when stopped.
+std::vector<Remedy> remedies(const Project& project, const Results& results, const Finding& finding,
+                             const std::stop_token& stop = {});
 
 /// What each size near the present one would do to a pipe: HGL relative to the crown at its upper end.
 struct LadderStep {
     const PipeSize* size;  ///< of the project given
     bool present;
-    double hgl_to_crown;   ///< m, positive above; NaN where not known
+    double hgl_to_crown;  ///< m, positive above; NaN where not known
     double flow_ratio;
 };
 std::vector<LadderStep> size_ladder(const Project& project, PipeId pipe, EventId event, int below = 1, int above = 3);

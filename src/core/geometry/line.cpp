@@ -43,8 +43,14 @@ bool inside(Point p, std::span<const Point> polygon) {
 
 Point centre(std::span<const Point> points) {
     Point sum;
-    for (const Point& p : points) { sum.x += p.x; sum.y += p.y; }
-    if (!points.empty()) { sum.x /= static_cast<double>(points.size()); sum.y /= static_cast<double>(points.size()); }
+    for (const Point& p : points) {
+        sum.x += p.x;
+        sum.y += p.y;
+    }
+    if (!points.empty()) {
+        sum.x /= static_cast<double>(points.size());
+        sum.y /= static_cast<double>(points.size());
+    }
     return sum;
 }
 

@@ -18,7 +18,8 @@ constexpr double uniform_within = 1e-4;  ///< m; nearer than this to normal dept
 constexpr std::array<double, 4> kronrod_at{0.960491268708020283423507092629080, 0.774596669241483377035853079956480,
                                            0.434243749346802558002071502844628, 0};
 constexpr std::array<double, 4> kronrod_weight{0.104656226026467265193823857192073, 0.268488089868333440728569280666710,
-                                               0.401397414775962222905051818618432, 0.450916538658474142345110087045571};
+                                               0.401397414775962222905051818618432,
+                                               0.450916538658474142345110087045571};
 
 struct Quadrature {
     double value, error;
@@ -30,7 +31,8 @@ Quadrature kronrod(F f, double a, double b) {
     const double g = f(middle - half * kronrod_at[1]) + f(middle + half * kronrod_at[1]);
     const double outer = f(middle - half * kronrod_at[0]) + f(middle + half * kronrod_at[0]);
     const double inner = f(middle - half * kronrod_at[2]) + f(middle + half * kronrod_at[2]);
-    const double k7 = kronrod_weight[0] * outer + kronrod_weight[1] * g + kronrod_weight[2] * inner + kronrod_weight[3] * centre;
+    const double k7 =
+        kronrod_weight[0] * outer + kronrod_weight[1] * g + kronrod_weight[2] * inner + kronrod_weight[3] * centre;
     const double g3 = 5.0 / 9 * g + 8.0 / 9 * centre;
     return {k7 * half, std::abs((k7 - g3) * half)};
 }
@@ -41,7 +43,12 @@ struct Trace {
     std::array<double, most> u, x, rate;  ///< parameter, distance, dx/du
     int count = 0;
     void add(double at, double distance, double dx_du) {
-        if (count < most) { u[static_cast<std::size_t>(count)] = at; x[static_cast<std::size_t>(count)] = distance; rate[static_cast<std::size_t>(count)] = dx_du; ++count; }
+        if (count < most) {
+            u[static_cast<std::size_t>(count)] = at;
+            x[static_cast<std::size_t>(count)] = distance;
+            rate[static_cast<std::size_t>(count)] = dx_du;
+            ++count;
+        }
     }
     [[nodiscard]] double parameter_at(double distance) const {
         int i = 1;
@@ -49,7 +56,8 @@ struct Trace {
         const auto a = static_cast<std::size_t>(i - 1), b = static_cast<std::size_t>(i);
         const double h = x[b] - x[a], du = u[b] - u[a];
         if (!(h > 0)) return u[b];
-        // The distance is smooth in the parameter (its rate vanishes at the crown and at critical depth): a cubic, inverted.
+        // The distance is smooth in the parameter (its rate vanishes at the crown and at critical depth): a cubic,
+        // inverted.
         const double target = std::clamp(distance - x[a], 0.0, h), m0 = rate[a] * du, m1 = rate[b] * du;
         const double c2 = 3 * h - 2 * m0 - m1, c3 = m0 + m1 - 2 * h;
         double low = 0, high = 1, t = target / h;
@@ -75,7 +83,12 @@ template <class Shape>
 class March {
   public:
     March(const Shape& shape, const Barrel& barrel, double sign, Trace* trace = nullptr)
-        : trace_(trace), shape_(shape), slope_(barrel.slope), qn2_(barrel.flow * barrel.flow * barrel.n * barrel.n), q2g_(barrel.flow * barrel.flow / gravity), sign_(sign) {}
+        : trace_(trace),
+          shape_(shape),
+          slope_(barrel.slope),
+          qn2_(barrel.flow * barrel.flow * barrel.n * barrel.n),
+          q2g_(barrel.flow * barrel.flow / gravity),
+          sign_(sign) {}
 
     /// dx/ds
     [[nodiscard]] double rate(double s) const {
@@ -114,7 +127,7 @@ class March {
     [[nodiscard]] Marched run(F f, double u0, double u1, double step, double length, Depth depth) const {
         double u = u0, x = 0;
         const double direction = u1 > u0 ? 1 : -1;
-        if (u0 == u1) return {depth(u0), 0};
+        if (u0 == u1 || length <= 0) return {depth(u0), 0};
         if (trace_) trace_->add(u, 0, f(u));
         for (int panels = 0; panels < 400; ++panels) {
             double next = u + step;
@@ -130,7 +143,7 @@ class March {
             x += q.value;
             u = next;
             if (u == u1) break;
-            if (q.error < 1e-4 * scale && (!trace_ || std::abs(step) < 1)) step *= 2;
+            if (q.error < 1e-4 * scale) step *= 2;
         }
         return {depth(u), x};
     }
@@ -141,16 +154,21 @@ class March {
         double low = 0, high = 1, t = total > 0 ? target / total : 0;  // share of the panel
         if (t >= 1) return b;
         const double width = b - a;
-        {   // start from the cubic through both ends and both slopes, inverted by one secant
+        {  // start from the cubic through both ends and both slopes, inverted by one secant
             const double fa = f(a) * width, fb = f(b) * width;
-            const auto cubic = [&](double v) { return v * (fa + v * ((3 * total - 2 * fa - fb) + v * (fa + fb - 2 * total))); };
+            const auto cubic = [&](double v) {
+                return v * (fa + v * ((3 * total - 2 * fa - fb) + v * (fa + fb - 2 * total)));
+            };
             for (int i = 0; i < 8; ++i) {
                 const double error = cubic(t) - target;
                 (error > 0 ? high : low) = t;
                 const double slope = fa + v_slope(t, total, fa, fb);
                 double next = t - error / slope;
                 if (!(next > low && next < high)) next = (low + high) / 2;
-                if (std::abs(next - t) < 1e-6) { t = next; break; }
+                if (std::abs(next - t) < 1e-6) {
+                    t = next;
+                    break;
+                }
                 t = next;
             }
         }
@@ -175,9 +193,11 @@ class March {
     double slope_, qn2_, q2g_, sign_;
 };
 
-/// Free-surface march upstream from depth y0 >= critical. Returns where it ended: the length, the crown, or critical depth.
+/// Free-surface march upstream from depth y0 >= critical. Returns where it ended: the length, the crown, or critical
+/// depth.
 template <class Shape>
-Marched march_up(const Shape& shape, const Barrel& b, const BarrelState& st, double y0, double length, Trace* trace = nullptr) {
+Marched march_up(const Shape& shape, const Barrel& b, const BarrelState& st, double y0, double length,
+                 Trace* trace = nullptr) {
     const March<Shape> march(shape, b, -1, trace);
     const double s0 = shape.parameter(y0), top = shape.height();
     if (std::isfinite(st.normal)) {
@@ -219,7 +239,8 @@ Walk walk_up(const Shape& shape, const Barrel& b, const BarrelState& st, double 
 }
 
 template <class Shape>
-Marched walk_down(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up, double length, Trace* trace = nullptr) {
+Marched walk_down(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up, double length,
+                  Trace* trace = nullptr) {
     const double y = std::min(depth_up, st.critical);
     const March<Shape> march(shape, b, +1, trace);
     if (st.steep) {
@@ -238,7 +259,9 @@ BarrelState state_of(const Barrel& b, double normal, double critical) {
     st.critical = critical;
     const double k = full_conveyance(b.section, b.n);
     st.friction_full = b.flow * b.flow / (k * k);
-    st.upper_normal = std::isfinite(normal) && st.friction_full > b.slope ? upper_normal_depth(b.section, b.n, b.slope, b.flow) : height(b.section);
+    st.upper_normal = std::isfinite(normal) && st.friction_full > b.slope
+                          ? upper_normal_depth(b.section, b.n, b.slope, b.flow)
+                          : height(b.section);
     st.steep = std::isfinite(normal) && normal < st.critical;
     return st;
 }
@@ -247,7 +270,8 @@ BarrelState state_of(const Barrel& b) { return state_of(b, normal_depth(b.sectio
 SubcriticalCurve subcritical_curve(const Barrel& b, const BarrelState& st, double depth_down) {
     SubcriticalCurve c{};
     c.depth_down = std::max(depth_down, st.critical);
-    const Walk w = std::visit([&](const auto& s) { return walk_up(shape(s), b, st, c.depth_down, b.length); }, b.section);
+    const Walk w =
+        std::visit([&](const auto& s) { return walk_up(shape(s), b, st, c.depth_down, b.length); }, b.section);
     c.depth_up = w.depth;
     c.reach = w.reach;
     c.full_length = w.full;
@@ -261,12 +285,14 @@ double subcritical_depth(const Barrel& b, const BarrelState& st, double depth_do
 }
 
 SupercriticalCurve supercritical_curve(const Barrel& b, const BarrelState& st, double depth_up) {
-    const Marched m = std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, b.length); }, b.section);
+    const Marched m =
+        std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, b.length); }, b.section);
     return {m.depth, m.distance};
 }
 
 double supercritical_depth(const Barrel& b, const BarrelState& st, double depth_up, double distance) {
-    const Marched m = std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, distance); }, b.section);
+    const Marched m =
+        std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, distance); }, b.section);
     return m.distance >= distance * (1 - 1e-12) ? m.depth : none;
 }
 
@@ -274,7 +300,8 @@ namespace {
 
 /// Depth at the parameter a trace gives: the logarithm of the distance to normal depth, or the shape's own parameter.
 template <class Shape>
-double traced_depth(const Shape& shape, const Trace& trace, double distance, bool towards_normal, double s0, double normal) {
+double traced_depth(const Shape& shape, const Trace& trace, double distance, bool towards_normal, double s0,
+                    double normal) {
     const double u = trace.parameter_at(distance);
     if (!towards_normal) return shape.depth(u);
     const double sn = shape.parameter(normal);
@@ -282,15 +309,21 @@ double traced_depth(const Shape& shape, const Trace& trace, double distance, boo
 }
 
 template <class Shape>
-Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up, const SubcriticalCurve& slow) {
+Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up,
+                  const SubcriticalCurve& slow) {
     const double y_fast0 = std::min(depth_up, st.critical), top = shape.height(), length = b.length;
     Trace fast_trace;
     const Marched fast = walk_down(shape, b, st, y_fast0, length, &fast_trace);
     const double low0 = length - slow.reach, high0 = std::min(fast.distance, length);
     if (low0 >= high0) return {high0 >= length ? length : high0, fast.depth};
     const auto m = [&](double y) { return momentum(b.section, y, b.flow); };
-    const auto exact_slow = [&](double x) { return x >= length ? slow.depth_down : (x <= low0 ? slow.depth_up : walk_up(shape, b, st, slow.depth_down, length - x).depth); };
-    const auto exact_fast = [&](double x) { return x >= high0 ? fast.depth : (x <= 0 ? y_fast0 : walk_down(shape, b, st, y_fast0, x).depth); };
+    const auto exact_slow = [&](double x) {
+        return x >= length ? slow.depth_down
+                           : (x <= low0 ? slow.depth_up : walk_up(shape, b, st, slow.depth_down, length - x).depth);
+    };
+    const auto exact_fast = [&](double x) {
+        return x >= high0 ? fast.depth : (x <= 0 ? y_fast0 : walk_down(shape, b, st, y_fast0, x).depth);
+    };
     // Swept out, or drowned, is seen at the ends.
     double high = high0, f_high = m(exact_fast(high0)) - m(exact_slow(high0));
     if (f_high >= 0) return {high0, fast.depth};
@@ -307,15 +340,19 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
     }
     const bool free_part = full < slow.reach && !(st.critical >= top);
     if (free_part) (void)march_up(shape, b, st, y_free, slow.reach - full, &slow_trace);
-    const bool fast_to_normal = st.steep, slow_to_normal = free_part && !st.steep && std::isfinite(st.normal) && y_free < st.upper_normal;
+    const bool fast_to_normal = st.steep,
+               slow_to_normal = free_part && !st.steep && std::isfinite(st.normal) && y_free < st.upper_normal;
     const double s_fast = shape.parameter(y_fast0), s_slow = shape.parameter(y_free);
     const auto slow_at = [&](double x) {
         const double back = length - x;
         if (back <= full || slow_trace.count < 2) return back <= full ? slow.depth_down + excess * back : y_free;
-        if (back - full > slow_trace.x[static_cast<std::size_t>(slow_trace.count - 1)]) return exact_slow(x);  // full again above the traced part
+        if (back - full > slow_trace.x[static_cast<std::size_t>(slow_trace.count - 1)])
+            return exact_slow(x);  // full again above the traced part
         return traced_depth(shape, slow_trace, back - full, slow_to_normal, s_slow, st.normal);
     };
-    const auto fast_at = [&](double x) { return fast_trace.count < 2 ? y_fast0 : traced_depth(shape, fast_trace, x, fast_to_normal, s_fast, st.normal); };
+    const auto fast_at = [&](double x) {
+        return fast_trace.count < 2 ? y_fast0 : traced_depth(shape, fast_trace, x, fast_to_normal, s_fast, st.normal);
+    };
     // Illinois: regula falsi that halves a value kept twice, on the traced curves.
     double place = low, f_place = f_low;
     int side = 0;
@@ -337,7 +374,8 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
     // A step of Newton's on the exact curves, with the slope of the traced ones; more only where the first was long.
     for (int i = 0; i < 4; ++i) {
         const double error = m(exact_fast(place)) - m(exact_slow(place));
-        const double h = std::min(0.05, 0.01 * (high0 - low0)), a = std::max(place - h, low0), c = std::min(place + h, high0);
+        const double h = std::min(0.05, 0.01 * (high0 - low0)), a = std::max(place - h, low0),
+                     c = std::min(place + h, high0);
         const double slope = ((m(fast_at(c)) - m(slow_at(c))) - (m(fast_at(a)) - m(slow_at(a)))) / (c - a);
         if (!(slope < 0)) break;
         const double before = place;
@@ -353,7 +391,8 @@ Jump find_jump(const Barrel& b, const BarrelState& st, double depth_up, const Su
     return std::visit([&](const auto& s) { return find_jump_in(shape(s), b, st, depth_up, slow); }, b.section);
 }
 
-std::vector<ProfilePoint> barrel_profile(const Barrel& b, const BarrelState& st, double depth_up_super, double depth_down, double jump, int points) {
+std::vector<ProfilePoint> barrel_profile(const Barrel& b, const BarrelState& st, double depth_up_super,
+                                         double depth_down, double jump, int points) {
     std::vector<ProfilePoint> profile;
     const auto add = [&](double x, double y) {
         const double a = wetted(b.section, y).area;
@@ -372,7 +411,8 @@ std::vector<ProfilePoint> barrel_profile(const Barrel& b, const BarrelState& st,
     if (jump > 0)
         for (int i = 0; i <= points; ++i) {
             const double x = place(i, 0, jump);
-            const double y = i == 0 ? std::min(depth_up_super, st.critical) : supercritical_depth(b, st, depth_up_super, x);
+            const double y =
+                i == 0 ? std::min(depth_up_super, st.critical) : supercritical_depth(b, st, depth_up_super, x);
             if (std::isfinite(y)) add(x, y);
         }
     if (jump < b.length)

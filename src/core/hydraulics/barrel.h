@@ -43,14 +43,15 @@ BarrelState state_of(const Barrel& barrel, double normal, double critical);
 
 /// The curve that is controlled from downstream, seen from its upstream end.
 struct SubcriticalCurve {
-    double depth_down;   ///< depth or pressure head above the invert at the downstream end, m
-    double depth_up;     ///< the same at the upstream end; the critical depth where the curve ends inside
-    double reach;        ///< how far the curve reaches from the downstream end, m; the length, or less on a steep barrel
+    double depth_down;  ///< depth or pressure head above the invert at the downstream end, m
+    double depth_up;    ///< the same at the upstream end; the critical depth where the curve ends inside
+    double reach;       ///< how far the curve reaches from the downstream end, m; the length, or less on a steep barrel
     double full_length;  ///< length that runs full, m
     bool uniform_up;     ///< within 0.1 mm of normal depth at the upstream end: the downstream level is not felt there
 };
 
-/// @param depth_down  depth at the downstream end, not below critical depth (it is raised to it); above the height it is
+/// @param depth_down  depth at the downstream end, not below critical depth (it is raised to it); above the height it
+/// is
 ///                    a pressure head
 SubcriticalCurve subcritical_curve(const Barrel& barrel, const BarrelState& state, double depth_down);
 
@@ -79,8 +80,9 @@ struct ProfilePoint {
     double depth;  ///< water depth or pressure head above the invert, m
     double velocity;
 };
-/// The whole profile for drawing: `depth_up_super` NaN where no supercritical flow enters; `jump` as find_jump placed it.
-std::vector<ProfilePoint> barrel_profile(const Barrel& barrel, const BarrelState& state, double depth_up_super, double depth_down,
-                                         double jump, int points = 24);
+/// The whole profile for drawing: `depth_up_super` NaN where no supercritical flow enters; `jump` as find_jump placed
+/// it.
+std::vector<ProfilePoint> barrel_profile(const Barrel& barrel, const BarrelState& state, double depth_up_super,
+                                         double depth_down, double jump, int points = 24);
 
 }  // namespace culvert

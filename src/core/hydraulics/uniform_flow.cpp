@@ -18,7 +18,8 @@ double solve(F f, double low, double high, double guess) {
     double x = guess;
     for (int i = 0; i < 80; ++i) {
         const auto [value, slope] = f(x);
-        if (value > 0) high = x; else low = x;
+        if (value > 0) high = x;
+        else low = x;
         double next = x - value / slope;
         if (!(next > low && next < high)) next = (low + high) / 2;
         const double moved = std::abs(next - x);
@@ -34,7 +35,8 @@ struct ValueSlope {
     double value, slope;
 };
 
-/// Half angle at which a circle with constant n carries most: 5 phi sin^2 phi = phi - sin phi cos phi ... see peak_angle().
+/// Half angle at which a circle with constant n carries most: 5 phi sin^2 phi = phi - sin phi cos phi ... see
+/// peak_angle().
 double find_peak_angle() {
     // d/dphi of A^(5/3) P^(-2/3) = 0  <=>  5 * 2 sin^2(phi) * phi = 2 (phi - sin phi cos phi)
     double low = 2, high = 3;
@@ -84,7 +86,8 @@ double full_capacity(const Section& section, double n, double slope) {
 }
 
 double peak_ratio(const Section& section) {
-    if (const auto* box = std::get_if<Box>(&section)) return conveyance(section, 1, box->height) / full_conveyance(section, 1);
+    if (const auto* box = std::get_if<Box>(&section))
+        return conveyance(section, 1, box->height) / full_conveyance(section, 1);
     static const double ratio = std::exp(circle_log_conveyance(peak_angle()).value / 0.6) / pi;
     return ratio;
 }
@@ -96,9 +99,11 @@ double normal_depth(const Section& section, double n, double slope, double flow)
         if (flow > conveyance(section, n, box->height) * std::sqrt(slope)) return none;
         const double b = box->width, target = std::log(flow * n / std::sqrt(slope));
         const auto f = [&](double y) {
-            return ValueSlope{5.0 / 3 * std::log(b * y) - 2.0 / 3 * std::log(b + 2 * y) - target, 5 / (3 * y) - 4 / (3 * (b + 2 * y))};
+            return ValueSlope{5.0 / 3 * std::log(b * y) - 2.0 / 3 * std::log(b + 2 * y) - target,
+                              5 / (3 * y) - 4 / (3 * (b + 2 * y))};
         };
-        const double wide = std::pow(flow * n / (b * std::sqrt(slope)), 0.6);  // exact for a very wide channel, low otherwise
+        const double wide =
+            std::pow(flow * n / (b * std::sqrt(slope)), 0.6);  // exact for a very wide channel, low otherwise
         return solve(f, 0, box->height, std::min(wide, box->height * 0.999));
     }
     const double d = std::get<Circular>(section).diameter;
@@ -167,7 +172,8 @@ double depth_of_energy(const Section& section, double energy, double flow, bool 
     if (energy <= specific_energy(section, critical, flow)) return critical;
     if (subcritical && energy >= specific_energy(section, top, flow))
         return energy - (specific_energy(section, top, flow) - top);
-    double low = subcritical ? critical : 0, high = subcritical ? top : critical;  // energy rises to high / falls to high
+    double low = subcritical ? critical : 0,
+           high = subcritical ? top : critical;  // energy rises to high / falls to high
     for (int i = 0; i < 70; ++i) {
         const double y = (low + high) / 2;
         const bool above = y <= 0 || specific_energy(section, y, flow) > energy;
@@ -178,7 +184,8 @@ double depth_of_energy(const Section& section, double energy, double flow, bool 
 
 double momentum(const Section& section, double depth, double flow) {
     if (const auto* circle = std::get_if<Circular>(&section); circle && depth > 0) {  // in one go: this is asked often
-        const double d = circle->diameter, y = std::min(depth, d), phi = CircleShape{d}.parameter(y), sine = std::sin(phi);
+        const double d = circle->diameter, y = std::min(depth, d), phi = CircleShape{d}.parameter(y),
+                     sine = std::sin(phi);
         const double a = d * d / 4 * (phi > 0.3 ? phi - sine * std::cos(phi) : segment(phi));
         const double moment = phi < 0.05 ? 0.4 * y * a : a * (y - d / 2) + d * d * d / 12 * sine * sine * sine;
         return flow * flow / (gravity * a) + moment + a * std::max(depth - d, 0.0);

@@ -46,7 +46,8 @@ double specific_energy(const Section& section, double depth, double flow);
 /// Below the least energy there is none: the critical depth is returned. Above the crown the depth is a pressure head.
 double depth_of_energy(const Section& section, double energy, double flow, bool subcritical);
 
-/// Momentum function M = Q^2 / (g A) + A z, z the depth of the centroid of pressure; m3. Pressure above the crown counts.
+/// Momentum function M = Q^2 / (g A) + A z, z the depth of the centroid of pressure; m3. Pressure above the crown
+/// counts.
 double momentum(const Section& section, double depth, double flow);
 
 /// Velocity of the design flow: at normal depth where there is one, else of the full section.

@@ -53,16 +53,20 @@ std::string idf_fault(std::span<const double> durations, std::span<const double>
         }
         if (i == 0) continue;
         if (durations[i] <= durations[i - 1]) {
-            std::snprintf(text, sizeof text, "duration %g min does not follow %g min: durations must rise", d, durations[i - 1] / 60);
+            std::snprintf(text, sizeof text, "duration %g min does not follow %g min: durations must rise", d,
+                          durations[i - 1] / 60);
             return text;
         }
         if (intensities[i] > intensities[i - 1]) {
-            std::snprintf(text, sizeof text, "intensity rises from %g mm/h at %g min to %g mm/h at %g min", intensities[i - 1] * 3.6e6, durations[i - 1] / 60, in, d);
+            std::snprintf(text, sizeof text, "intensity rises from %g mm/h at %g min to %g mm/h at %g min",
+                          intensities[i - 1] * 3.6e6, durations[i - 1] / 60, in, d);
             return text;
         }
         if (intensities[i] * durations[i] < intensities[i - 1] * durations[i - 1] * (1 - 1e-3)) {
-            std::snprintf(text, sizeof text, "depth falls from %.2f mm at %g min to %.2f mm at %g min: a longer rain cannot bring less",
-                          intensities[i - 1] * durations[i - 1] * 1000, durations[i - 1] / 60, intensities[i] * durations[i] * 1000, d);
+            std::snprintf(text, sizeof text,
+                          "depth falls from %.2f mm at %g min to %.2f mm at %g min: a longer rain cannot bring less",
+                          intensities[i - 1] * durations[i - 1] * 1000, durations[i - 1] / 60,
+                          intensities[i] * durations[i] * 1000, d);
             return text;
         }
     }

@@ -73,8 +73,10 @@ void Editing::remove(Kind kind, std::uint64_t id) {
             if (c.structure.value == id) freed.push_back(c.id);
         for (const std::uint64_t c : freed) set(Kind::Catchment, c, "structure", std::uint64_t{0});
     }
-    if (kind == Kind::Catchment) drop_where(std::type_identity<LandCover>{}, [id](const LandCover& l) { return l.catchment.value == id; });
-    if (kind == Kind::Structure || kind == Kind::Pipe) drop_where(std::type_identity<Limit>{}, [id](const Limit& l) { return l.element == id; });
+    if (kind == Kind::Catchment)
+        drop_where(std::type_identity<LandCover>{}, [id](const LandCover& l) { return l.catchment.value == id; });
+    if (kind == Kind::Structure || kind == Kind::Pipe)
+        drop_where(std::type_identity<Limit>{}, [id](const Limit& l) { return l.element == id; });
     with_row_type(kind, [&]<class R>(std::type_identity<R>) {
         if (const R* row = project_.table<R>().find(id)) {
             edit_.changes.push_back(Delete{*row});
@@ -112,7 +114,9 @@ Pipe laid_pipe(const Project& project, StructureId from, StructureId to, std::ve
     pipe.to = to;
     pipe.bends = std::move(bends);
     pipe.size = s.default_size;
-    const auto note_origin = [&pipe](std::string_view key, Origin origin) { pipe.origin[*field_index(Kind::Pipe, key)] = origin; };
+    const auto note_origin = [&pipe](std::string_view key, Origin origin) {
+        pipe.origin[*field_index(Kind::Pipe, key)] = origin;
+    };
     for (const PipeSize& size : project.sizes)
         if (size.shape == pipe.shape && std::abs(size.size - s.default_size) < 1e-9) {
             pipe.material = size.material;

@@ -71,18 +71,26 @@ class History {
     [[nodiscard]] bool can_redo() const { return done_ < edits_.size(); }
     [[nodiscard]] std::string undo_name() const { return can_undo() ? edits_[done_ - 1].name : ""; }
     [[nodiscard]] std::string redo_name() const { return can_redo() ? edits_[done_].name : ""; }
-    void undo(Project& p) { if (can_undo()) revert(p, edits_[--done_]); }
-    void redo(Project& p) { if (can_redo()) apply(p, edits_[done_++]); }
+    void undo(Project& p) {
+        if (can_undo()) revert(p, edits_[--done_]);
+    }
+    void redo(Project& p) {
+        if (can_redo()) apply(p, edits_[done_++]);
+    }
     [[nodiscard]] std::size_t position() const { return done_; }
     [[nodiscard]] const std::vector<Edit>& edits() const { return edits_; }
-    void clear() { edits_.clear(); done_ = 0; }
+    void clear() {
+        edits_.clear();
+        done_ = 0;
+    }
 
   private:
     std::vector<Edit> edits_;
     std::size_t done_ = 0;
 };
 
-/// The next free name after the pattern letter + number on the branch of `near` ("A3" -> "A4"); "A1" in an empty project.
+/// The next free name after the pattern letter + number on the branch of `near` ("A3" -> "A4"); "A1" in an empty
+/// project.
 std::string next_structure_name(const Project& project, const std::string& near);
 /// A branch letter that no structure uses yet: A, B, ... Z, AA, ...
 std::string next_branch(const Project& project);

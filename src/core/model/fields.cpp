@@ -19,13 +19,15 @@ constexpr SV systems[] = {"SI", "US"};
 constexpr SV velocities[] = {"design flow", "full flow"};
 constexpr SV capacities[] = {"full flow", "peak"};
 constexpr SV flooded[] = {"rises", "held at the rim"};
-constexpr SV limit_kinds[] = {"least velocity", "most velocity", "least slope", "most slope", "least cover", "most depth",
-                              "most flow ratio", "most filled depth", "most surcharge", "least freeboard", "least drop", "least size"};
+constexpr SV limit_kinds[] = {"least velocity", "most velocity",   "least slope",     "most slope",
+                              "least cover",    "most depth",      "most flow ratio", "most filled depth",
+                              "most surcharge", "least freeboard", "least drop",      "least size"};
 constexpr double lots = 1e300;
 constexpr Scale any{};
 
 template <class R>
-Field<R> field(SV key, SV label, Member<R> member, Q quantity, double low, double high, Scale scale, SV help, bool needed = false, bool open = false) {
+Field<R> field(SV key, SV label, Member<R> member, Q quantity, double low, double high, Scale scale, SV help,
+               bool needed = false, bool open = false) {
     return {{key, label, quantity, low, high, scale, help, {}, needed, open}, member};
 }
 template <class R>
@@ -34,7 +36,8 @@ Field<R> words(SV key, SV label, Member<R> member, SV help) {
 }
 template <class R>
 Field<R> choice(SV key, SV label, int R::*member, std::span<const SV> choices, SV help) {
-    return {{key, label, Q::None, 0, static_cast<double>(choices.size()) - 1, any, help, choices, false, false}, member};
+    return {{key, label, Q::None, 0, static_cast<double>(choices.size()) - 1, any, help, choices, false, false},
+            member};
 }
 
 }  // namespace
@@ -48,10 +51,13 @@ std::span<const Field<Structure>> fields_of<Structure>() {
         field<R>("x", "Easting", &R::x, Q::Length, -1e8, 1e8, any, "Position in plan"),
         field<R>("y", "Northing", &R::y, Q::Length, -1e8, 1e8, any, "Position in plan"),
         field<R>("rim", "Rim", &R::rim, Q::Level, -500, 9000, {-500, 9000}, "Finished level at the structure", true),
-        field<R>("loss", "Loss K", &R::loss, Q::Ratio, 0, 20, any, "Loss K V²/2g into the outgoing pipe; empty: the project's value for the kind"),
-        field<R>("known_flow", "Known flow", &R::known_flow, Q::Flow, 0, 1e5, {1e-5, 500}, "Flow that enters here besides runoff"),
+        field<R>("loss", "Loss K", &R::loss, Q::Ratio, 0, 20, any,
+                 "Loss K V²/2g into the outgoing pipe; empty: the project's value for the kind"),
+        field<R>("known_flow", "Known flow", &R::known_flow, Q::Flow, 0, 1e5, {1e-5, 500},
+                 "Flow that enters here besides runoff"),
         choice<R>("tailwater", "Tailwater", &R::tailwater, tailwaters, "What the outfall meets"),
-        field<R>("tailwater_level", "Tailwater level", &R::tailwater_level, Q::Level, -500, 9000, {-500, 9000}, "Water level that the outfall meets"),
+        field<R>("tailwater_level", "Tailwater level", &R::tailwater_level, Q::Level, -500, 9000, {-500, 9000},
+                 "Water level that the outfall meets"),
         choice<R>("status", "Status", &R::status, statuses, "Existing, proposed or abandoned"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
     };
@@ -65,13 +71,18 @@ std::span<const Field<Pipe>> fields_of<Pipe>() {
         words<R>("from", "From", &R::from, "Structure at its start as drawn"),
         words<R>("to", "To", &R::to, "Structure at its end as drawn"),
         choice<R>("shape", "Shape", &R::shape, shapes, "Cross-section shape"),
-        field<R>("size", "Size", &R::size, Q::Size, 0, 20, {0.05, 8}, "Inside diameter, or inside height of a box", true, true),
+        field<R>("size", "Size", &R::size, Q::Size, 0, 20, {0.05, 8}, "Inside diameter, or inside height of a box",
+                 true, true),
         field<R>("width", "Width", &R::width, Q::Size, 0, 50, {0.05, 20}, "Inside width of a box", false, true),
-        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0, 1, {0.006, 0.1}, "Manning roughness", true, true),
+        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0, 1, {0.006, 0.1}, "Manning roughness", true,
+                 true),
         field<R>("wall", "Wall", &R::wall, Q::Size, 0, 2, {0.001, 0.6}, "Wall thickness"),
-        field<R>("invert_from", "Invert at start", &R::invert_from, Q::Level, -600, 9000, {-600, 9000}, "Lowest inside point at its start", true),
-        field<R>("invert_to", "Invert at end", &R::invert_to, Q::Level, -600, 9000, {-600, 9000}, "Lowest inside point at its end", true),
-        field<R>("length", "Length", &R::length, Q::Length, 0, 1e6, {0.3, 5000}, "Entered length; empty: as drawn, centre to centre", false, true),
+        field<R>("invert_from", "Invert at start", &R::invert_from, Q::Level, -600, 9000, {-600, 9000},
+                 "Lowest inside point at its start", true),
+        field<R>("invert_to", "Invert at end", &R::invert_to, Q::Level, -600, 9000, {-600, 9000},
+                 "Lowest inside point at its end", true),
+        field<R>("length", "Length", &R::length, Q::Length, 0, 1e6, {0.3, 5000},
+                 "Entered length; empty: as drawn, centre to centre", false, true),
         words<R>("bends", "Bends", &R::bends, "Points between its ends"),
         words<R>("material", "Material", &R::material, "Material in the catalogue"),
         words<R>("size_locked", "Size locked", &R::size_locked, "A locked size is checked, never proposed"),
@@ -86,9 +97,12 @@ std::span<const Field<Catchment>> fields_of<Catchment>() {
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among catchments"),
         words<R>("structure", "Drains to", &R::structure, "Structure that takes its water"),
-        field<R>("area", "Area", &R::area, Q::Area, 0, 1e10, {5, 5e6}, "Area; where land covers are given they make it", true, true),
-        field<R>("coefficient", "Runoff C", &R::coefficient, Q::Ratio, 0, 1, {0.02, 1}, "Runoff coefficient, 0 to 1; where land covers are given they make it", true),
-        field<R>("time", "Time of concentration", &R::time, Q::Duration, 0, 1e6, {60, 36000}, "Longest travel time to the structure; the project's least time applies"),
+        field<R>("area", "Area", &R::area, Q::Area, 0, 1e10, {5, 5e6}, "Area; where land covers are given they make it",
+                 true, true),
+        field<R>("coefficient", "Runoff C", &R::coefficient, Q::Ratio, 0, 1, {0.02, 1},
+                 "Runoff coefficient, 0 to 1; where land covers are given they make it", true),
+        field<R>("time", "Time of concentration", &R::time, Q::Duration, 0, 1e6, {60, 36000},
+                 "Longest travel time to the structure; the project's least time applies"),
         words<R>("outline", "Outline", &R::outline, "Corners in plan"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
     };
@@ -101,7 +115,8 @@ std::span<const Field<LandCover>> fields_of<LandCover>() {
         words<R>("name", "Name", &R::name, "What covers the ground"),
         words<R>("catchment", "Catchment", &R::catchment, "Catchment it is part of"),
         field<R>("area", "Area", &R::area, Q::Area, 0, 1e10, {1, 5e6}, "Area of this cover", true, true),
-        field<R>("coefficient", "Runoff C", &R::coefficient, Q::Ratio, 0, 1, {0.02, 1}, "Runoff coefficient, 0 to 1", true),
+        field<R>("coefficient", "Runoff C", &R::coefficient, Q::Ratio, 0, 1, {0.02, 1}, "Runoff coefficient, 0 to 1",
+                 true),
     };
     return fields;
 }
@@ -122,11 +137,15 @@ std::span<const Field<RainEvent>> fields_of<RainEvent>() {
     using R = RainEvent;
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among events"),
-        field<R>("return_period", "Return period", &R::return_period, Q::Years, 0, 1e5, {0.5, 10000}, "Mean years between such rains", true, true),
+        field<R>("return_period", "Return period", &R::return_period, Q::Years, 0, 1e5, {0.5, 10000},
+                 "Mean years between such rains", true, true),
         choice<R>("role", "Role", &R::role, roles, "Design event of the minor or the major system"),
-        field<R>("frequency_factor", "Frequency factor", &R::frequency_factor, Q::Ratio, 1, 2, any, "Multiplies C; C times it is at most 1"),
-        field<R>("durations", "Durations", &R::durations, Q::Duration, 0, 1e7, any, "Durations of the table, rising", false, true),
-        field<R>("intensities", "Intensities", &R::intensities, Q::Intensity, 0, 1, any, "Mean intensity at each duration", false, true),
+        field<R>("frequency_factor", "Frequency factor", &R::frequency_factor, Q::Ratio, 1, 2, any,
+                 "Multiplies C; C times it is at most 1"),
+        field<R>("durations", "Durations", &R::durations, Q::Duration, 0, 1e7, any, "Durations of the table, rising",
+                 false, true),
+        field<R>("intensities", "Intensities", &R::intensities, Q::Intensity, 0, 1, any,
+                 "Mean intensity at each duration", false, true),
     };
     return fields;
 }
@@ -136,9 +155,11 @@ std::span<const Field<PipeSize>> fields_of<PipeSize>() {
     static const std::vector<Field<R>> fields{
         words<R>("material", "Material", &R::material, "Material or class"),
         choice<R>("shape", "Shape", &R::shape, shapes, "Cross-section shape"),
-        field<R>("size", "Size", &R::size, Q::Size, 0, 20, {0.05, 8}, "Inside diameter, or inside height of a box", true, true),
+        field<R>("size", "Size", &R::size, Q::Size, 0, 20, {0.05, 8}, "Inside diameter, or inside height of a box",
+                 true, true),
         field<R>("width", "Width", &R::width, Q::Size, 0, 50, {0.05, 20}, "Inside width of a box", false, true),
-        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0, 1, {0.006, 0.1}, "Manning roughness", true, true),
+        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0, 1, {0.006, 0.1}, "Manning roughness", true,
+                 true),
         field<R>("wall", "Wall", &R::wall, Q::Size, 0, 2, {0.001, 0.6}, "Wall thickness"),
     };
     return fields;
@@ -162,22 +183,34 @@ std::span<const Field<Settings>> fields_of<Settings>() {
         words<R>("title", "Project", &R::title, "Name of the project"),
         words<R>("place", "Place", &R::place, "Where it is"),
         choice<R>("system", "Units", &R::system, systems, "Units of the project's files and screens"),
-        words<R>("display", "Display units", &R::display, "Unit and digits by quantity, for example: flow m³/s 3; velocity m/s 2"),
-        field<R>("least_time", "Least time", &R::least_time, Q::Duration, 0, 36000, {60, 3600}, "Least time of concentration of a catchment"),
-        field<R>("uplift", "Rain uplift", &R::uplift, Q::Ratio, 0.1, 5, any, "Climate allowance: multiplies every intensity"),
-        choice<R>("travel_velocity", "Travel velocity", &R::travel_velocity, velocities, "Velocity that gives the travel time in a pipe"),
-        words<R>("hold_flow", "Hold flow", &R::hold_flow, "A pipe carries at least the largest flow of a single pipe that enters"),
+        words<R>("display", "Display units", &R::display,
+                 "Unit and digits by quantity, for example: flow m³/s 3; velocity m/s 2"),
+        field<R>("least_time", "Least time", &R::least_time, Q::Duration, 0, 36000, {60, 3600},
+                 "Least time of concentration of a catchment"),
+        field<R>("uplift", "Rain uplift", &R::uplift, Q::Ratio, 0.1, 5, any,
+                 "Climate allowance: multiplies every intensity"),
+        choice<R>("travel_velocity", "Travel velocity", &R::travel_velocity, velocities,
+                  "Velocity that gives the travel time in a pipe"),
+        words<R>("hold_flow", "Hold flow", &R::hold_flow,
+                 "A pipe carries at least the largest flow of a single pipe that enters"),
         choice<R>("capacity_basis", "Capacity", &R::capacity_basis, capacities, "What flow ratio divides by"),
-        choice<R>("flooded_level", "Flooded level", &R::flooded_level, flooded, "Grade line above a rim: free to rise, or held at the rim"),
+        choice<R>("flooded_level", "Flooded level", &R::flooded_level, flooded,
+                  "Grade line above a rim: free to rise, or held at the rim"),
         field<R>("loss_inlet", "Loss K, inlet", &R::loss_inlet, Q::Ratio, 0, 20, any, "K of inlets"),
         field<R>("loss_manhole", "Loss K, manhole", &R::loss_manhole, Q::Ratio, 0, 20, any, "K of manholes"),
         field<R>("loss_joint", "Loss K, joint", &R::loss_joint, Q::Ratio, 0, 20, any, "K of inline joints"),
-        field<R>("default_cover", "Default cover", &R::default_cover, Q::Length, 0, 50, {0.1, 20}, "Cover that a new pipe is laid with"),
-        field<R>("default_slope", "Default slope", &R::default_slope, Q::Slope, 0, 1, {1e-4, 0.3}, "Slope that a new pipe is laid with"),
-        field<R>("default_size", "Default size", &R::default_size, Q::Size, 0, 20, {0.05, 8}, "Size of a new pipe", false, true),
-        field<R>("default_rim", "Default rim", &R::default_rim, Q::Level, -500, 9000, {-500, 9000}, "Rim of a new structure where no neighbour tells"),
-        field<R>("default_drop", "Default drop", &R::default_drop, Q::Length, 0, 10, {0.005, 3}, "Fall across a structure of a new pipe"),
-        field<R>("near_share", "Near", &R::near_share, Q::Ratio, 0, 0.9, any, "Share of a limit inside which a value counts as near"),
+        field<R>("default_cover", "Default cover", &R::default_cover, Q::Length, 0, 50, {0.1, 20},
+                 "Cover that a new pipe is laid with"),
+        field<R>("default_slope", "Default slope", &R::default_slope, Q::Slope, 0, 1, {1e-4, 0.3},
+                 "Slope that a new pipe is laid with"),
+        field<R>("default_size", "Default size", &R::default_size, Q::Size, 0, 20, {0.05, 8}, "Size of a new pipe",
+                 false, true),
+        field<R>("default_rim", "Default rim", &R::default_rim, Q::Level, -500, 9000, {-500, 9000},
+                 "Rim of a new structure where no neighbour tells"),
+        field<R>("default_drop", "Default drop", &R::default_drop, Q::Length, 0, 10, {0.005, 3},
+                 "Fall across a structure of a new pipe"),
+        field<R>("near_share", "Near", &R::near_share, Q::Ratio, 0, 0.9, any,
+                 "Share of a limit inside which a value counts as near"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
     };
     return fields;
@@ -191,11 +224,13 @@ bool same_value(const Value& a, const Value& b) {
 }
 
 std::string_view kind_name(Kind kind) {
-    constexpr SV names[] = {"structure", "pipe", "catchment", "land cover", "street path", "event", "size", "limit", "settings"};
+    constexpr SV names[] = {"structure", "pipe", "catchment", "land cover", "street path",
+                            "event",     "size", "limit",     "settings"};
     return names[static_cast<std::size_t>(kind)];
 }
 std::string_view table_name(Kind kind) {
-    constexpr SV names[] = {"structures", "pipes", "catchments", "land_covers", "street_paths", "events", "sizes", "limits", "settings"};
+    constexpr SV names[] = {"structures", "pipes", "catchments", "land_covers", "street_paths",
+                            "events",     "sizes", "limits",     "settings"};
     return names[static_cast<std::size_t>(kind)];
 }
 
@@ -232,9 +267,12 @@ std::span<const std::string_view> limit_names() { return limit_kinds; }
 
 Quantity limit_quantity(LimitKind kind) {
     switch (kind) {
-        case LimitKind::LeastVelocity: case LimitKind::MostVelocity: return Q::Velocity;
-        case LimitKind::LeastSlope: case LimitKind::MostSlope: return Q::Slope;
-        case LimitKind::MostFlowRatio: case LimitKind::MostFilledDepth: return Q::Ratio;
+        case LimitKind::LeastVelocity:
+        case LimitKind::MostVelocity: return Q::Velocity;
+        case LimitKind::LeastSlope:
+        case LimitKind::MostSlope: return Q::Slope;
+        case LimitKind::MostFlowRatio:
+        case LimitKind::MostFilledDepth: return Q::Ratio;
         case LimitKind::LeastSize: return Q::Size;
         default: return Q::Length;
     }

@@ -28,8 +28,8 @@ using Value = std::variant<double, std::string, int, bool, std::uint64_t, std::v
 bool same_value(const Value& a, const Value& b);
 
 template <class R>
-using Member = std::variant<double R::*, std::string R::*, int R::*, bool R::*, std::uint64_t R::*, StructureId R::*, CatchmentId R::*,
-                            std::vector<Point> R::*, std::vector<double> R::*>;
+using Member = std::variant<double R::*, std::string R::*, int R::*, bool R::*, std::uint64_t R::*, StructureId R::*,
+                            CatchmentId R::*, std::vector<Point> R::*, std::vector<double> R::*>;
 
 struct FieldInfo {
     std::string_view key, label;
@@ -38,8 +38,8 @@ struct FieldInfo {
     Scale scale;                        ///< range that raises no question when typed
     std::string_view help;
     std::span<const std::string_view> choices;
-    bool needed = false;       ///< a finding where a number is not given
-    bool low_open = false;     ///< the value must be above `low`, not at it
+    bool needed = false;    ///< a finding where a number is not given
+    bool low_open = false;  ///< the value must be above `low`, not at it
 };
 
 template <class R>
@@ -52,24 +52,60 @@ std::span<const Field<R>> fields_of();
 template <class R>
 constexpr Kind kind_of();
 
-template <> std::span<const Field<Structure>> fields_of<Structure>();
-template <> std::span<const Field<Pipe>> fields_of<Pipe>();
-template <> std::span<const Field<Catchment>> fields_of<Catchment>();
-template <> std::span<const Field<LandCover>> fields_of<LandCover>();
-template <> std::span<const Field<StreetPath>> fields_of<StreetPath>();
-template <> std::span<const Field<RainEvent>> fields_of<RainEvent>();
-template <> std::span<const Field<PipeSize>> fields_of<PipeSize>();
-template <> std::span<const Field<Limit>> fields_of<Limit>();
-template <> std::span<const Field<Settings>> fields_of<Settings>();
-template <> constexpr Kind kind_of<Structure>() { return Kind::Structure; }
-template <> constexpr Kind kind_of<Pipe>() { return Kind::Pipe; }
-template <> constexpr Kind kind_of<Catchment>() { return Kind::Catchment; }
-template <> constexpr Kind kind_of<LandCover>() { return Kind::LandCover; }
-template <> constexpr Kind kind_of<StreetPath>() { return Kind::StreetPath; }
-template <> constexpr Kind kind_of<RainEvent>() { return Kind::Event; }
-template <> constexpr Kind kind_of<PipeSize>() { return Kind::Size; }
-template <> constexpr Kind kind_of<Limit>() { return Kind::Limit; }
-template <> constexpr Kind kind_of<Settings>() { return Kind::Settings; }
+template <>
+std::span<const Field<Structure>> fields_of<Structure>();
+template <>
+std::span<const Field<Pipe>> fields_of<Pipe>();
+template <>
+std::span<const Field<Catchment>> fields_of<Catchment>();
+template <>
+std::span<const Field<LandCover>> fields_of<LandCover>();
+template <>
+std::span<const Field<StreetPath>> fields_of<StreetPath>();
+template <>
+std::span<const Field<RainEvent>> fields_of<RainEvent>();
+template <>
+std::span<const Field<PipeSize>> fields_of<PipeSize>();
+template <>
+std::span<const Field<Limit>> fields_of<Limit>();
+template <>
+std::span<const Field<Settings>> fields_of<Settings>();
+template <>
+constexpr Kind kind_of<Structure>() {
+    return Kind::Structure;
+}
+template <>
+constexpr Kind kind_of<Pipe>() {
+    return Kind::Pipe;
+}
+template <>
+constexpr Kind kind_of<Catchment>() {
+    return Kind::Catchment;
+}
+template <>
+constexpr Kind kind_of<LandCover>() {
+    return Kind::LandCover;
+}
+template <>
+constexpr Kind kind_of<StreetPath>() {
+    return Kind::StreetPath;
+}
+template <>
+constexpr Kind kind_of<RainEvent>() {
+    return Kind::Event;
+}
+template <>
+constexpr Kind kind_of<PipeSize>() {
+    return Kind::Size;
+}
+template <>
+constexpr Kind kind_of<Limit>() {
+    return Kind::Limit;
+}
+template <>
+constexpr Kind kind_of<Settings>() {
+    return Kind::Settings;
+}
 
 /// Calls f(type_identity<Row>) with the row type of a kind.
 template <class F>
@@ -135,7 +171,7 @@ bool equal_rows(const R& a, const R& b) {
     return true;
 }
 template <class R>
-    requires std::is_base_of_v<Row, R>
+requires std::is_base_of_v<Row, R>
 bool operator==(const R& a, const R& b) { return equal_rows(a, b); }
 
 }  // namespace culvert

@@ -54,7 +54,8 @@ Project new_project(UnitSystem system) {
         limit.source = u.source;
         p.limits.insert(limit);
     }
-    const std::vector<double> mm{0.2, 0.25, 0.3, 0.375, 0.45, 0.525, 0.6, 0.675, 0.75, 0.9, 1.05, 1.2, 1.35, 1.5, 1.8, 2.1};
+    const std::vector<double> mm{0.2,  0.25, 0.3,  0.375, 0.45, 0.525, 0.6, 0.675,
+                                 0.75, 0.9,  1.05, 1.2,   1.35, 1.5,   1.8, 2.1};
     const std::vector<double> inches{12, 15, 18, 21, 24, 27, 30, 33, 36, 42, 48, 54, 60, 72, 84};
     next = 200;
     for (double d : us ? inches : mm) {
@@ -78,7 +79,8 @@ std::vector<const RainEvent*> events_in_order(const Project& project) {
     std::vector<const RainEvent*> list;
     for (const RainEvent& e : project.events) list.push_back(&e);
     std::sort(list.begin(), list.end(), [](const RainEvent* a, const RainEvent* b) {
-        const double ra = std::isnan(a->return_period) ? 1e300 : a->return_period, rb = std::isnan(b->return_period) ? 1e300 : b->return_period;
+        const double ra = std::isnan(a->return_period) ? 1e300 : a->return_period,
+                     rb = std::isnan(b->return_period) ? 1e300 : b->return_period;
         return std::tie(ra, a->name, a->id) < std::tie(rb, b->name, b->id);
     });
     return list;
@@ -109,7 +111,8 @@ std::vector<const PipeSize*> sizes_of(const Project& project, const std::string&
             if (s.shape == shape && s.size > 0 && (any_material || s.material == material)) list.push_back(&s);
         if (!list.empty()) break;  // a material without sizes of its own may use any of the shape
     }
-    std::sort(list.begin(), list.end(), [](auto* a, auto* b) { return std::tie(a->size, a->width, a->id) < std::tie(b->size, b->width, b->id); });
+    std::sort(list.begin(), list.end(),
+              [](auto* a, auto* b) { return std::tie(a->size, a->width, a->id) < std::tie(b->size, b->width, b->id); });
     return list;
 }
 
@@ -124,9 +127,11 @@ std::string element_name(const Project& project, Kind kind, std::uint64_t id) {
         const R* row = project.table<R>().find(id);
         if (!row) return "?";
         if constexpr (std::is_same_v<R, Pipe>) return pipe_name(project, *row);
-        else if constexpr (std::is_same_v<R, Limit>) return std::string(limit_names()[static_cast<std::size_t>(row->kind)]);
+        else if constexpr (std::is_same_v<R, Limit>)
+            return std::string(limit_names()[static_cast<std::size_t>(row->kind)]);
         else if constexpr (std::is_same_v<R, Settings>) return "settings";
-        else if constexpr (std::is_same_v<R, PipeSize>) return row->material + " " + units_of(project).text(row->size, Quantity::Size);
+        else if constexpr (std::is_same_v<R, PipeSize>)
+            return row->material + " " + units_of(project).text(row->size, Quantity::Size);
         else return row->name.empty() ? "unnamed " + std::string(kind_name(kind)) : row->name;
     });
 }
@@ -150,14 +155,18 @@ const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t el
     const Limit* found = nullptr;
     for (const Limit& l : project.limits) {
         if (l.kind != static_cast<int>(kind)) continue;
-        if (l.element == element && element != 0) { found = &l; break; }
+        if (l.element == element && element != 0) {
+            found = &l;
+            break;
+        }
         if (l.element == 0) found = &l;
     }
     return found && found->active && !std::isnan(found->value) ? found : nullptr;
 }
 
 Section section_of(const Pipe& pipe) {
-    if (pipe.shape == static_cast<int>(Shape::Box)) return Box{std::isnan(pipe.width) ? pipe.size : pipe.width, pipe.size};
+    if (pipe.shape == static_cast<int>(Shape::Box))
+        return Box{std::isnan(pipe.width) ? pipe.size : pipe.width, pipe.size};
     return Circular{pipe.size};
 }
 
@@ -166,7 +175,10 @@ double drawn_length(const Project& project, const Pipe& pipe) {
     if (!a || !b) return 0;
     Point at{a->x, a->y};
     double sum = 0;
-    for (const Point& p : pipe.bends) { sum += distance(at, p); at = p; }
+    for (const Point& p : pipe.bends) {
+        sum += distance(at, p);
+        at = p;
+    }
     return sum + distance(at, {b->x, b->y});
 }
 double length_of(const Project& project, const Pipe& pipe) {

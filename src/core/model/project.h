@@ -36,7 +36,9 @@ struct Project {
         else return settings_rows;
     }
     template <class R>
-    const Table<R>& table() const { return const_cast<Project*>(this)->table<R>(); }
+    const Table<R>& table() const {
+        return const_cast<Project*>(this)->table<R>();
+    }
     [[nodiscard]] const Settings& settings() const { return *settings_rows.begin(); }
     friend bool operator==(const Project&, const Project&) = default;
 };

@@ -23,7 +23,7 @@ struct Row {
     std::uint64_t id = 0;
     std::array<Origin, most_fields> origin{};                  ///< per field, in the order of the field table
     std::vector<std::pair<std::string, std::string>> foreign;  ///< ids that other systems gave: system, id
-    std::string unknown;                                       ///< members of a file that this version does not know, as JSON
+    std::string unknown;  ///< members of a file that this version does not know, as JSON
 };
 
 enum class StructureKind { Inlet, Manhole, Outfall, Joint };
@@ -111,8 +111,19 @@ struct PipeSize : Row {
 
 /// What a value is held against. The order is that of `limit_names()`.
 enum class LimitKind {
-    LeastVelocity, MostVelocity, LeastSlope, MostSlope, LeastCover, MostDepth, MostFlowRatio, MostFilledDepth,
-    MostSurcharge, LeastFreeboard, LeastDrop, LeastSize, Count
+    LeastVelocity,
+    MostVelocity,
+    LeastSlope,
+    MostSlope,
+    LeastCover,
+    MostDepth,
+    MostFlowRatio,
+    MostFilledDepth,
+    MostSurcharge,
+    LeastFreeboard,
+    LeastDrop,
+    LeastSize,
+    Count
 };
 
 struct Limit : Row {

@@ -11,8 +11,8 @@
 /// Rows of one kind, sorted by id, chunked and copy-on-write.
 ///
 /// Copying a table copies one pointer; changing a row copies its chunk (at most 64 rows) and the list of chunks. So a
-/// snapshot for a solver thread or for history costs microseconds, and the order of rows never depends on how they came.
-/// A copy may be read on another thread while this one is changed.
+/// snapshot for a solver thread or for history costs microseconds, and the order of rows never depends on how they
+/// came. A copy may be read on another thread while this one is changed.
 namespace culvert {
 
 template <class Row>
@@ -34,7 +34,10 @@ class Table {
         const Row& operator*() const { return (*(*chunks_)[chunk_])[row_]; }
         const Row* operator->() const { return &**this; }
         Iterator& operator++() {
-            if (++row_ == (*chunks_)[chunk_]->size()) { row_ = 0; ++chunk_; }
+            if (++row_ == (*chunks_)[chunk_]->size()) {
+                row_ = 0;
+                ++chunk_;
+            }
             return *this;
         }
         Iterator operator++(int) {
@@ -42,7 +45,9 @@ class Table {
             ++*this;
             return old;
         }
-        friend bool operator==(const Iterator& a, const Iterator& b) { return a.chunk_ == b.chunk_ && a.row_ == b.row_; }
+        friend bool operator==(const Iterator& a, const Iterator& b) {
+            return a.chunk_ == b.chunk_ && a.row_ == b.row_;
+        }
 
       private:
         const Chunks* chunks_ = nullptr;
@@ -112,11 +117,13 @@ class Table {
     };
     [[nodiscard]] Place place(std::uint64_t id) const {
         const Chunks& list = *chunks_;
-        auto next = std::upper_bound(list.begin(), list.end(), id, [](std::uint64_t v, const auto& c) { return v < c->front().id; });
+        auto next = std::upper_bound(list.begin(), list.end(), id,
+                                     [](std::uint64_t v, const auto& c) { return v < c->front().id; });
         const std::size_t chunk = next == list.begin() ? 0 : static_cast<std::size_t>(next - list.begin()) - 1;
         if (chunk >= list.size()) return {chunk, 0};
         const Chunk& c = *list[chunk];
-        const auto row = std::lower_bound(c.begin(), c.end(), id, [](const Row& r, std::uint64_t v) { return r.id < v; });
+        const auto row =
+            std::lower_bound(c.begin(), c.end(), id, [](const Row& r, std::uint64_t v) { return r.id < v; });
         return {chunk, static_cast<std::size_t>(row - c.begin())};
     }
     void own_list() {

@@ -40,10 +40,14 @@ class Compiler {
         int other;
     };
 
-    void fault(Severity severity, Kind kind, std::uint64_t id, std::string field, std::string title, std::string detail, std::string remedy) {
-        net_.faults.push_back({severity, {kind, id}, std::move(field), std::move(title), std::move(detail), std::move(remedy)});
+    void fault(Severity severity, Kind kind, std::uint64_t id, std::string field, std::string title, std::string detail,
+               std::string remedy) {
+        net_.faults.push_back(
+            {severity, {kind, id}, std::move(field), std::move(title), std::move(detail), std::move(remedy)});
     }
-    [[nodiscard]] std::string name(int structure) const { return structures_[static_cast<std::size_t>(structure)]->name; }
+    [[nodiscard]] std::string name(int structure) const {
+        return structures_[static_cast<std::size_t>(structure)]->name;
+    }
 
     void gather() {
         for (const Structure& s : project_.structures) {
@@ -56,12 +60,15 @@ class Compiler {
             const int a = find_sorted(index_, p.from.value), b = find_sorted(index_, p.to.value);
             const std::string label = pipe_name(project_, p);
             if (a < 0 || b < 0) {
-                fault(Severity::Error, Kind::Pipe, p.id, a < 0 ? "from" : "to", "end missing", "Pipe " + label + " has no structure at its " + (a < 0 ? "start" : "end") + ".", "Draw it to a structure, or delete it.");
+                fault(Severity::Error, Kind::Pipe, p.id, a < 0 ? "from" : "to", "end missing",
+                      "Pipe " + label + " has no structure at its " + (a < 0 ? "start" : "end") + ".",
+                      "Draw it to a structure, or delete it.");
                 net_.idle.push_back({p.id});
                 continue;
             }
             if (a == b) {
-                fault(Severity::Error, Kind::Pipe, p.id, "to", "pipe to itself", "Pipe " + label + " starts and ends at " + name(a) + ".", "Give it another end, or delete it.");
+                fault(Severity::Error, Kind::Pipe, p.id, "to", "pipe to itself",
+                      "Pipe " + label + " starts and ends at " + name(a) + ".", "Give it another end, or delete it.");
                 net_.idle.push_back({p.id});
                 continue;
             }
@@ -80,7 +87,8 @@ class Compiler {
         return p.from.value == structures_[static_cast<std::size_t>(structure)]->id ? p.invert_from : p.invert_to;
     }
 
-    /// Grows the forest from the outfalls, the lowest invert first, so that a structure with a choice uses its lowest way.
+    /// Grows the forest from the outfalls, the lowest invert first, so that a structure with a choice uses its lowest
+    /// way.
     void direct() {
         struct Step {
             double level;
@@ -93,7 +101,8 @@ class Compiler {
             for (const End& e : ends_[static_cast<std::size_t>(structure)])
                 if (!reached_[static_cast<std::size_t>(e.other)]) {
                     const double level = invert_at(e.pipe, e.other);
-                    open.push({std::isnan(level) ? 1e9 : level, pipes_[static_cast<std::size_t>(e.pipe)]->id, e.pipe, e.other, structure});
+                    open.push({std::isnan(level) ? 1e9 : level, pipes_[static_cast<std::size_t>(e.pipe)]->id, e.pipe,
+                               e.other, structure});
                 }
         };
         std::vector<char> used(pipes_.size(), 0);
@@ -120,7 +129,9 @@ class Compiler {
             const std::string label = pipe_name(project_, p);
             if (structures_[static_cast<std::size_t>(a)]->kind == static_cast<int>(StructureKind::Outfall) &&
                 structures_[static_cast<std::size_t>(b)]->kind == static_cast<int>(StructureKind::Outfall)) {
-                fault(Severity::Error, Kind::Pipe, p.id, "", "joins two outfalls", "Pipe " + label + " joins the outfalls " + name(a) + " and " + name(b) + ": no water enters it.", "Make one of them a manhole.");
+                fault(Severity::Error, Kind::Pipe, p.id, "", "joins two outfalls",
+                      "Pipe " + label + " joins the outfalls " + name(a) + " and " + name(b) + ": no water enters it.",
+                      "Make one of them a manhole.");
                 continue;
             }
             // Both ends have another way out: the pipe is a second way for the end it leaves highest.
@@ -130,8 +141,11 @@ class Compiler {
             const int kept = way_[static_cast<std::size_t>(from)];
             const std::string kept_name = kept >= 0 ? pipe_name(project_, *pipes_[static_cast<std::size_t>(kept)]) : "";
             fault(Severity::Warning, Kind::Pipe, p.id, "", same_root ? "closes a ring" : "two ways out",
-                  "Structure " + name(from) + " has two ways out; all its water is taken by " + kept_name + ", none by " + label + (same_root ? ", which closes a ring." : ", which leads to another outfall."),
-                  "Delete or abandon " + label + ", or lower its invert at " + name(from) + " below that of " + kept_name + " to use it instead.");
+                  "Structure " + name(from) + " has two ways out; all its water is taken by " + kept_name +
+                      ", none by " + label +
+                      (same_root ? ", which closes a ring." : ", which leads to another outfall."),
+                  "Delete or abandon " + label + ", or lower its invert at " + name(from) + " below that of " +
+                      kept_name + " to use it instead.");
         }
         std::vector<char> said(structures_.size(), 0);
         for (std::size_t i = 0; i < structures_.size(); ++i) {
@@ -140,17 +154,25 @@ class Compiler {
             said[i] = 1;
             for (std::size_t g = 0; g < group.size(); ++g)
                 for (const End& e : ends_[group[g]])
-                    if (!said[static_cast<std::size_t>(e.other)]) { said[static_cast<std::size_t>(e.other)] = 1; group.push_back(static_cast<std::size_t>(e.other)); }
+                    if (!said[static_cast<std::size_t>(e.other)]) {
+                        said[static_cast<std::size_t>(e.other)] = 1;
+                        group.push_back(static_cast<std::size_t>(e.other));
+                    }
             std::size_t lowest = i;
             for (const std::size_t g : group)
                 if (structures_[g]->rim < structures_[lowest]->rim) lowest = g;
             std::string names;
-            for (std::size_t g = 0; g < group.size() && g < 6; ++g) names += (g ? ", " : "") + structures_[group[g]]->name;
+            for (std::size_t g = 0; g < group.size() && g < 6; ++g)
+                names += (g ? ", " : "") + structures_[group[g]]->name;
             if (group.size() > 6) names += " and " + std::to_string(group.size() - 6) + " more";
             if (group.size() == 1)
-                fault(Severity::Error, Kind::Structure, structures_[i]->id, "", "not connected", "Structure " + names + " has no pipe.", "Draw a pipe from it towards an outfall, or delete it.");
+                fault(Severity::Error, Kind::Structure, structures_[i]->id, "", "not connected",
+                      "Structure " + names + " has no pipe.", "Draw a pipe from it towards an outfall, or delete it.");
             else
-                fault(Severity::Error, Kind::Structure, structures_[lowest]->id, "kind", "no way out", "The network of " + names + " has no outfall: its grade lines are not known.", "Make " + structures_[lowest]->name + ", its lowest structure, an outfall, or draw a pipe from there to one.");
+                fault(Severity::Error, Kind::Structure, structures_[lowest]->id, "kind", "no way out",
+                      "The network of " + names + " has no outfall: its grade lines are not known.",
+                      "Make " + structures_[lowest]->name +
+                          ", its lowest structure, an outfall, or draw a pipe from there to one.");
         }
     }
     [[nodiscard]] int root(int s) const {
@@ -158,7 +180,8 @@ class Compiler {
         return s;
     }
 
-    /// Numbers nodes in post-order from each outfall: a structure after all that flows to it, neighbours close in memory.
+    /// Numbers nodes in post-order from each outfall: a structure after all that flows to it, neighbours close in
+    /// memory.
     void number() {
         std::vector<std::vector<int>> up(structures_.size());
         for (std::size_t i = 0; i < structures_.size(); ++i)
@@ -207,7 +230,9 @@ class Compiler {
         const double by_kind[] = {set.loss_inlet, set.loss_manhole, 0, set.loss_joint};
         n.loss = std::isnan(s.loss) ? by_kind[s.kind] : s.loss;
         if (n.kind == StructureKind::Outfall && n.tailwater == Tailwater::Level && std::isnan(s.tailwater_level)) {
-            fault(Severity::Error, Kind::Structure, s.id, "tailwater_level", "tailwater missing", "Outfall " + s.name + " meets a water level, but none is given: it is solved as a free outfall.", "Give the tailwater level, or make the tailwater free.");
+            fault(Severity::Error, Kind::Structure, s.id, "tailwater_level", "tailwater missing",
+                  "Outfall " + s.name + " meets a water level, but none is given: it is solved as a free outfall.",
+                  "Give the tailwater level, or make the tailwater free.");
             n.tailwater = Tailwater::Free;
         }
         if (down_[i] < 0) return n;
@@ -223,14 +248,23 @@ class Compiler {
         n.length = length_of(project_, p);
         n.section = section_of(p);
         const auto bad = [&](const char* field, const std::string& what, const std::string& remedy) {
-            fault(Severity::Error, Kind::Pipe, p.id, field, "cannot be solved", "Pipe " + label + ": " + what + ". Levels upstream of it are not known.", remedy);
+            fault(Severity::Error, Kind::Pipe, p.id, field, "cannot be solved",
+                  "Pipe " + label + ": " + what + ". Levels upstream of it are not known.", remedy);
             n.solvable = false;
         };
-        if (!(p.size > 0)) bad("size", "its size is " + (std::isnan(p.size) ? "not given" : units_.text(p.size, Quantity::Size)), "Give a size above 0.");
-        if (p.shape == static_cast<int>(Shape::Box) && !std::isnan(p.width) && !(p.width > 0)) bad("width", "its width is " + units_.text(p.width, Quantity::Size), "Give a width above 0.");
-        if (!(p.roughness > 0)) bad("roughness", "its Manning n is " + units_.number(p.roughness, Quantity::Roughness), "Give a Manning n above 0, for example 0.013.");
+        if (!(p.size > 0))
+            bad("size", "its size is " + (std::isnan(p.size) ? "not given" : units_.text(p.size, Quantity::Size)),
+                "Give a size above 0.");
+        if (p.shape == static_cast<int>(Shape::Box) && !std::isnan(p.width) && !(p.width > 0))
+            bad("width", "its width is " + units_.text(p.width, Quantity::Size), "Give a width above 0.");
+        if (!(p.roughness > 0))
+            bad("roughness", "its Manning n is " + units_.number(p.roughness, Quantity::Roughness),
+                "Give a Manning n above 0, for example 0.013.");
         if (!(n.length > 1e-6))
-            bad("length", "its length is " + units_.text(n.length, Quantity::Length) + (std::isnan(p.length) ? ": " + s.name + " and " + name(down_[i]) + " stand at one point" : ""), "Move one of its ends, or enter its length.");
+            bad("length",
+                "its length is " + units_.text(n.length, Quantity::Length) +
+                    (std::isnan(p.length) ? ": " + s.name + " and " + name(down_[i]) + " stand at one point" : ""),
+                "Move one of its ends, or enter its length.");
         if (std::isnan(p.invert_from)) bad("invert_from", "its invert at the start is not given", "Give the invert.");
         if (std::isnan(p.invert_to)) bad("invert_to", "its invert at the end is not given", "Give the invert.");
         if (!n.solvable) {
@@ -252,23 +286,28 @@ class Compiler {
         std::vector<std::pair<int, Cover>> parts;
         for (const Catchment& c : project_.catchments) {
             if (!c.structure) {
-                fault(Severity::Warning, Kind::Catchment, c.id, "structure", "drains nowhere", "Catchment " + c.name + " drains to no structure: its water is not counted.", "Choose the structure it drains to.");
+                fault(Severity::Warning, Kind::Catchment, c.id, "structure", "drains nowhere",
+                      "Catchment " + c.name + " drains to no structure: its water is not counted.",
+                      "Choose the structure it drains to.");
                 continue;
             }
             const int n = net_.node_of(c.structure);
             if (n == no_node) continue;
             Node& node = net_.nodes[static_cast<std::size_t>(n)];
             node.local_time = std::max({node.local_time, std::isnan(c.time) ? 0 : c.time, net_.least_time});
-            auto cover = std::lower_bound(by_catchment.begin(), by_catchment.end(), c.id, [](auto& a, std::uint64_t id) { return a.first < id; });
+            auto cover = std::lower_bound(by_catchment.begin(), by_catchment.end(), c.id,
+                                          [](auto& a, std::uint64_t id) { return a.first < id; });
             const bool own_covers = cover != by_catchment.end() && cover->first == c.id;
             for (; cover != by_catchment.end() && cover->first == c.id; ++cover) parts.emplace_back(n, cover->second);
-            if (!own_covers && c.area > 0 && c.coefficient >= 0 && c.coefficient <= 1) parts.emplace_back(n, Cover{c.area, c.coefficient});
+            if (!own_covers && c.area > 0 && c.coefficient >= 0 && c.coefficient <= 1)
+                parts.emplace_back(n, Cover{c.area, c.coefficient});
         }
         std::stable_sort(parts.begin(), parts.end(), [](auto& a, auto& b) { return a.first < b.first; });
         std::size_t at = 0;
         for (std::size_t n = 0; n < net_.nodes.size(); ++n) {
             net_.nodes[n].cover_begin = static_cast<int>(at);
-            for (; at < parts.size() && parts[at].first == static_cast<int>(n); ++at) net_.covers.push_back({parts[at].second.area, parts[at].second.coefficient});
+            for (; at < parts.size() && parts[at].first == static_cast<int>(n); ++at)
+                net_.covers.push_back({parts[at].second.area, parts[at].second.coefficient});
             net_.nodes[n].cover_end = static_cast<int>(at);
         }
     }

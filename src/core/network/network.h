@@ -13,8 +13,8 @@
 /// A node is a structure with that pipe; nodes are numbered so that water flows from lower to higher numbers.
 ///
 /// Direction comes from the graph: every pipe leads towards the outfall that its structure can reach. Where that is
-/// ambiguous (a ring, two ways out, two outfalls on one network) the lowest invert at the structure takes the water, and
-/// the pipe that carries none is named as a fault. Slope is signed: an adverse pipe has a negative slope.
+/// ambiguous (a ring, two ways out, two outfalls on one network) the lowest invert at the structure takes the water,
+/// and the pipe that carries none is named as a fault. Slope is signed: an adverse pipe has a negative slope.
 namespace culvert {
 
 enum class Severity { Note, Warning, Error };
@@ -43,7 +43,7 @@ struct Node {
     double known_flow = 0;
     Tailwater tailwater = Tailwater::Free;
     double tailwater_level = not_given;
-    double local_time = 0;          ///< longest time of the catchments that drain here, least time applied; 0: none
+    double local_time = 0;  ///< longest time of the catchments that drain here, least time applied; 0: none
     int cover_begin = 0, cover_end = 0;  ///< in Network::covers
     // the pipe
     Section section = Circular{1};

@@ -10,8 +10,10 @@
 namespace culvert {
 namespace {
 
-/// Verdict of a value. `scale` is what the near band is a share of: the limit itself, or where that is 0 a length given.
-Check judge(Rule rule, double value, LimitTable::Found limit, Quantity quantity, bool at_most, double near_share, double scale) {
+/// Verdict of a value. `scale` is what the near band is a share of: the limit itself, or where that is 0 a length
+/// given.
+Check judge(Rule rule, double value, LimitTable::Found limit, Quantity quantity, bool at_most, double near_share,
+            double scale) {
     Check c{rule, value, limit.value, quantity, at_most, Verdict::Unknown, limit.exception, not_given};
     if (std::isnan(value) || std::isnan(limit.value)) return c;
     const double band = near_share * (limit.value != 0 ? std::abs(limit.value) : scale);
@@ -27,7 +29,8 @@ struct Judge {
     void operator()(LimitKind kind, double value, bool at_most, double scale = 0, double place = not_given) const {
         const auto found = limits.limit(kind, element);
         if (std::isnan(found.value)) return;
-        out.push_back(judge(static_cast<Rule>(kind), value, found, limit_quantity(kind), at_most, limits.near_share(), scale));
+        out.push_back(
+            judge(static_cast<Rule>(kind), value, found, limit_quantity(kind), at_most, limits.near_share(), scale));
         out.back().place = place;
     }
 };
@@ -43,13 +46,16 @@ void pipe_checks(const LimitTable& limits, const EventResult& result, int node, 
         out.push_back({Rule::Data, not_given, not_given, Quantity::None, true, Verdict::Beyond, false, not_given});
         return;
     }
-    if (flows) check(LimitKind::MostFlowRatio, n.capacity > 0 ? q / n.capacity : std::numeric_limits<double>::infinity(), true);
+    if (flows)
+        check(LimitKind::MostFlowRatio, n.capacity > 0 ? q / n.capacity : std::numeric_limits<double>::infinity(),
+              true);
     if (flows) check(LimitKind::MostFilledDepth, std::isnan(r.flow.normal) ? 1 : r.flow.normal / top, true);
     if (flows) check(LimitKind::LeastVelocity, r.flow.velocity, false);
     if (flows) check(LimitKind::MostVelocity, r.flow.velocity, true);
     const double above_up = r.level.head_up - top, above_down = r.level.head_down - top;
     const bool up_is_worse = !(above_down > above_up);
-    check(LimitKind::MostSurcharge, std::max(above_up, above_down), true, top, up_is_worse ? n.invert_up + top : n.invert_down + top);
+    check(LimitKind::MostSurcharge, std::max(above_up, above_down), true, top,
+          up_is_worse ? n.invert_up + top : n.invert_down + top);
     check(LimitKind::LeastSlope, n.slope, false);
     check(LimitKind::MostSlope, n.slope, true);
     const Node& down = net.nodes[static_cast<std::size_t>(n.down)];
@@ -59,7 +65,8 @@ void pipe_checks(const LimitTable& limits, const EventResult& result, int node, 
     const double cover_down = down.kind == StructureKind::Outfall ? not_given : down.rim - (n.invert_down + top + wall);
     check(LimitKind::LeastCover, std::isnan(cover_down) ? cover_up : std::min(cover_up, cover_down), false);
     check(LimitKind::LeastSize, top, false);
-    if (!out.empty() && out.back().rule == Rule::LeastSize && out.back().verdict == Verdict::Near) out.back().verdict = Verdict::Within;  // sizes come in steps
+    if (!out.empty() && out.back().rule == Rule::LeastSize && out.back().verdict == Verdict::Near)
+        out.back().verdict = Verdict::Within;  // sizes come in steps
 }
 
 void structure_checks(const LimitTable& limits, const EventResult& result, int node, CheckList& out) {
@@ -78,21 +85,27 @@ void structure_checks(const LimitTable& limits, const EventResult& result, int n
 /// Checks that need the pipes that enter: drops and decreasing sizes. One pass over all nodes.
 struct Entering {
     std::vector<double> least_invert, largest_size;
-    explicit Entering(const Network& net) : least_invert(net.nodes.size(), not_given), largest_size(net.nodes.size(), 0) {
+    explicit Entering(const Network& net)
+        : least_invert(net.nodes.size(), not_given), largest_size(net.nodes.size(), 0) {
         for (const Node& n : net.nodes) {
             if (n.down == no_node) continue;
             double& invert = least_invert[static_cast<std::size_t>(n.down)];
             if (std::isnan(invert) || n.invert_down < invert) invert = n.invert_down;
-            largest_size[static_cast<std::size_t>(n.down)] = std::max(largest_size[static_cast<std::size_t>(n.down)], height(n.section));
+            largest_size[static_cast<std::size_t>(n.down)] =
+                std::max(largest_size[static_cast<std::size_t>(n.down)], height(n.section));
         }
     }
     void check(const Network& net, const LimitTable& limits, int node, CheckList& out) const {
         const auto i = static_cast<std::size_t>(node);
         const Node& n = net.nodes[i];
         if (!n.pipe || n.inflows == 0 || !n.solvable) return;
-        if (const auto limit = limits.limit(LimitKind::LeastDrop, n.pipe.value); !std::isnan(limit.value) && n.kind != StructureKind::Joint)
-            out.push_back(judge(Rule::LeastDrop, least_invert[i] - n.invert_up, limit, Quantity::Length, false, limits.near_share(), 0));
-        Check size{Rule::SizeDecrease, height(n.section), largest_size[i], Quantity::Size, false, Verdict::Within, false, not_given};
+        if (const auto limit = limits.limit(LimitKind::LeastDrop, n.pipe.value);
+            !std::isnan(limit.value) && n.kind != StructureKind::Joint)
+            out.push_back(judge(Rule::LeastDrop, least_invert[i] - n.invert_up, limit, Quantity::Length, false,
+                                limits.near_share(), 0));
+        Check size{
+            Rule::SizeDecrease, height(n.section), largest_size[i], Quantity::Size, false, Verdict::Within, false,
+            not_given};
         if (size.value < size.limit - 1e-9) size.verdict = Verdict::Near;
         out.push_back(size);
     }
@@ -123,28 +136,39 @@ void word(const Project& project, const EventResult& result, Finding& f) {
     const std::string by = c.margin() < 0 ? past + (c.at_most ? " above" : " below") : past + " left";
     switch (c.rule) {
         case Rule::MostFlowRatio:
-            f.detail = "flow " + u.text(r.flow.flow, Quantity::Flow) + ", capacity " + u.text(n.capacity, Quantity::Flow) + ": ratio " + u.number(c.value, q) + ", allowed " + u.number(c.limit, q);
-            if (!(n.capacity > 0)) f.detail = "flow " + u.text(r.flow.flow, Quantity::Flow) + ", but no full-flow capacity: the slope is " + u.text(n.slope, Quantity::Slope);
+            f.detail = "flow " + u.text(r.flow.flow, Quantity::Flow) + ", capacity " +
+                       u.text(n.capacity, Quantity::Flow) + ": ratio " + u.number(c.value, q) + ", allowed " +
+                       u.number(c.limit, q);
+            if (!(n.capacity > 0))
+                f.detail = "flow " + u.text(r.flow.flow, Quantity::Flow) +
+                           ", but no full-flow capacity: the slope is " + u.text(n.slope, Quantity::Slope);
             f.remedy = "A larger size, a steeper slope, or less flow.";
             break;
         case Rule::MostSurcharge:
-            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", crown " + u.text(c.place, Quantity::Level) + ": " + u.text(std::abs(c.value), q) + (c.value > 0 ? " above" : " below") + (c.limit != 0 ? ", allowed " + limit : "");
+            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", crown " +
+                       u.text(c.place, Quantity::Level) + ": " + u.text(std::abs(c.value), q) +
+                       (c.value > 0 ? " above" : " below") + (c.limit != 0 ? ", allowed " + limit : "");
             f.remedy = "Look for the cause downstream: the card shows what the level is made of.";
             break;
         case Rule::LeastFreeboard:
-            f.detail = "HGL " + u.text(c.place - c.value, Quantity::Level) + ", rim " + u.text(c.place, Quantity::Level) + ": freeboard " + value + ", at least " + limit;
+            f.detail = "HGL " + u.text(c.place - c.value, Quantity::Level) + ", rim " +
+                       u.text(c.place, Quantity::Level) + ": freeboard " + value + ", at least " + limit;
             f.remedy = "Lower the grade line below the structure.";
             break;
         case Rule::Flooding:
-            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", rim " + u.text(c.place, Quantity::Level) + ": " + value + " above the rim" + (r.level.held ? " (held at the rim)" : "");
+            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", rim " +
+                       u.text(c.place, Quantity::Level) + ": " + value + " above the rim" +
+                       (r.level.held ? " (held at the rim)" : "");
             f.remedy = "Lower the grade line below the structure.";
             break;
         case Rule::SizeDecrease:
-            f.detail = "size " + value + " below a pipe of " + limit + " that enters " + element_name(project, Kind::Structure, n.structure.value);
+            f.detail = "size " + value + " below a pipe of " + limit + " that enters " +
+                       element_name(project, Kind::Structure, n.structure.value);
             f.remedy = "At least " + limit + ", unless the limit is meant not to hold here.";
             break;
         case Rule::LeastDrop:
-            f.detail = "starts " + u.text(std::abs(c.value), q) + (c.value < 0 ? " above" : " below") + " the lowest invert that enters, drop at least " + limit;
+            f.detail = "starts " + u.text(std::abs(c.value), q) + (c.value < 0 ? " above" : " below") +
+                       " the lowest invert that enters, drop at least " + limit;
             f.remedy = "Lower its start, or raise the pipe that enters.";
             break;
         case Rule::Data: f.detail = "it cannot be solved: see the fault of its data"; break;
@@ -177,9 +201,11 @@ std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& r
         const NodeChecks c = all_checks(limits, entering, result, i);
         const Node& n = result.network->nodes[static_cast<std::size_t>(i)];
         for (const Check& k : c.pipe)
-            if (k.verdict == Verdict::Beyond && k.rule != Rule::Data) keys.emplace_back(k.rule, ElementRef{Kind::Pipe, n.pipe.value}, result.event, std::string());
+            if (k.verdict == Verdict::Beyond && k.rule != Rule::Data)
+                keys.emplace_back(k.rule, ElementRef{Kind::Pipe, n.pipe.value}, result.event, std::string());
         for (const Check& k : c.structure)
-            if (k.verdict == Verdict::Beyond) keys.emplace_back(k.rule, ElementRef{Kind::Structure, n.structure.value}, result.event, std::string());
+            if (k.verdict == Verdict::Beyond)
+                keys.emplace_back(k.rule, ElementRef{Kind::Structure, n.structure.value}, result.event, std::string());
     }
     std::sort(keys.begin(), keys.end());
     return keys;
@@ -212,7 +238,8 @@ Review review(const Project& project, const EventResult& result) {
                 if (k.verdict < Verdict::Near || k.rule == Rule::Data) continue;
                 if (k.rule == Rule::LeastFreeboard && flooded) continue;  // said by the flooding itself
                 Finding f;
-                f.element = list == &c.pipe ? ElementRef{Kind::Pipe, n.pipe.value} : ElementRef{Kind::Structure, n.structure.value};
+                f.element = list == &c.pipe ? ElementRef{Kind::Pipe, n.pipe.value}
+                                            : ElementRef{Kind::Structure, n.structure.value};
                 f.event = result.event;
                 f.check = k;
                 f.node = i;
@@ -222,10 +249,24 @@ Review review(const Project& project, const EventResult& result) {
         const FlowResult& f = result.nodes[at].flow;
         if (f.effective_area > 0 && !curve.empty()) {
             const IdfRange range = curve.range(f.time);
-            if (range == IdfRange::AboveLongest) { ++above_table; if (f.time > longest) { longest = f.time; above_at = i; } }
-            if (range == IdfRange::BelowShortest) { ++below_table; if (f.time < shortest) { shortest = f.time; below_at = i; } }
+            if (range == IdfRange::AboveLongest) {
+                ++above_table;
+                if (f.time > longest) {
+                    longest = f.time;
+                    above_at = i;
+                }
+            }
+            if (range == IdfRange::BelowShortest) {
+                ++below_table;
+                if (f.time < shortest) {
+                    shortest = f.time;
+                    below_at = i;
+                }
+            }
         }
-        if (f.flow > f.plain_flow * (1 + 1e-9) && n.pipe) { if (!held++) held_at = i; }
+        if (f.flow > f.plain_flow * (1 + 1e-9) && n.pipe) {
+            if (!held++) held_at = i;
+        }
     }
     const auto note = [&](Rule rule, int node, std::string detail, std::string remedy) {
         Finding f;
@@ -240,12 +281,27 @@ Review review(const Project& project, const EventResult& result) {
         f.remedy = std::move(remedy);
         rev.findings.push_back(std::move(f));
     };
-    if (above_table) note(Rule::OutsideTable, above_at, "time of concentration up to " + units.text(longest, Quantity::Duration) + ", " + std::to_string(above_table) + " structures above the longest duration: the line of the last two durations is extended", "Give the rain table a longer duration.");
-    if (below_table) note(Rule::OutsideTable, below_at, "time of concentration down to " + units.text(shortest, Quantity::Duration) + ", " + std::to_string(below_table) + " structures below the shortest duration: the intensity is held at it", "Give the rain table a shorter duration, or raise the least time.");
-    if (held) note(Rule::FlowHeld, held_at, std::to_string(held) + " pipes carry the flow of a pipe that enters, since their own rational flow is lower", "This is the setting \"Hold flow\"; the plain flow stands in the working.");
+    if (above_table)
+        note(Rule::OutsideTable, above_at,
+             "time of concentration up to " + units.text(longest, Quantity::Duration) + ", " +
+                 std::to_string(above_table) +
+                 " structures above the longest duration: the line of the last two durations is extended",
+             "Give the rain table a longer duration.");
+    if (below_table)
+        note(Rule::OutsideTable, below_at,
+             "time of concentration down to " + units.text(shortest, Quantity::Duration) + ", " +
+                 std::to_string(below_table) + " structures below the shortest duration: the intensity is held at it",
+             "Give the rain table a shorter duration, or raise the least time.");
+    if (held)
+        note(Rule::FlowHeld, held_at,
+             std::to_string(held) +
+                 " pipes carry the flow of a pipe that enters, since their own rational flow is lower",
+             "This is the setting \"Hold flow\"; the plain flow stands in the working.");
     std::sort(rev.findings.begin(), rev.findings.end(), [](const Finding& x, const Finding& y) {
-        return std::tuple(-static_cast<int>(x.severity), -static_cast<int>(stage_of(x.check.rule)), -exceedance(x.check), x.element, x.check.rule) <
-               std::tuple(-static_cast<int>(y.severity), -static_cast<int>(stage_of(y.check.rule)), -exceedance(y.check), y.element, y.check.rule);
+        return std::tuple(-static_cast<int>(x.severity), -static_cast<int>(stage_of(x.check.rule)),
+                          -exceedance(x.check), x.element, x.check.rule) <
+               std::tuple(-static_cast<int>(y.severity), -static_cast<int>(stage_of(y.check.rule)),
+                          -exceedance(y.check), y.element, y.check.rule);
     });
     return rev;
 }
@@ -260,7 +316,8 @@ int ServiceLevel::passed() const {
     return passed;
 }
 
-ServiceLevel service_level(const Project& project, const std::vector<std::shared_ptr<const EventResult>>& results, int node) {
+ServiceLevel service_level(const Project& project, const std::vector<std::shared_ptr<const EventResult>>& results,
+                           int node) {
     ServiceLevel level;
     const LimitTable limits(project);
     for (const auto& result : results) {

@@ -14,10 +14,20 @@ enum class Verdict : std::uint8_t { Unknown, Within, Near, Beyond };
 
 /// What is checked. The first are the limits, in the order of LimitKind.
 enum class Rule : std::uint8_t {
-    LeastVelocity, MostVelocity, LeastSlope, MostSlope, LeastCover, MostDepth, MostFlowRatio, MostFilledDepth,
-    MostSurcharge, LeastFreeboard, LeastDrop, LeastSize,
-    Flooding,        ///< grade line above the rim
-    SizeDecrease,    ///< smaller than a pipe that enters
+    LeastVelocity,
+    MostVelocity,
+    LeastSlope,
+    MostSlope,
+    LeastCover,
+    MostDepth,
+    MostFlowRatio,
+    MostFilledDepth,
+    MostSurcharge,
+    LeastFreeboard,
+    LeastDrop,
+    LeastSize,
+    Flooding,      ///< grade line above the rim
+    SizeDecrease,  ///< smaller than a pipe that enters
     RimBelowCrown,
     LengthDiffers,   ///< entered length against the drawn one, more than 1 %
     AgainstDrawing,  ///< water runs against the direction drawn
@@ -40,8 +50,8 @@ struct Check {
     Quantity quantity = Quantity::None;
     bool at_most = true;  ///< the value must not exceed the limit; else not fall below it
     Verdict verdict = Verdict::Unknown;
-    bool exception = false;     ///< the limit is the element's own
-    double place = not_given;   ///< a level that words need: crown or rim
+    bool exception = false;    ///< the limit is the element's own
+    double place = not_given;  ///< a level that words need: crown or rim
     /// How much is left to the limit; negative beyond it.
     [[nodiscard]] double margin() const { return at_most ? limit - value : value - limit; }
 };
@@ -63,17 +73,19 @@ class LimitTable {
     double near_share_;
 };
 
-/// A check that is near or beyond its limit, or a fault of the data. Words are made when they are asked for: thousands of
-/// findings cost no more than their numbers.
+/// A check that is near or beyond its limit, or a fault of the data. Words are made when they are asked for: thousands
+/// of findings cost no more than their numbers.
 struct Finding {
     Severity severity = Severity::Error;
     ElementRef element;
     EventId event;  ///< none for a fault of the data
     Check check;
-    int node = no_node;  ///< of the result it was found in
+    int node = no_node;                        ///< of the result it was found in
     std::string field, title, detail, remedy;  ///< of a check: empty until `word` is called
     /// The same finding in another solve has the same key.
-    [[nodiscard]] std::tuple<Rule, ElementRef, EventId, std::string> key() const { return std::tuple(check.rule, element, event, check.rule == Rule::Data ? title + field : std::string()); }
+    [[nodiscard]] std::tuple<Rule, ElementRef, EventId, std::string> key() const {
+        return std::tuple(check.rule, element, event, check.rule == Rule::Data ? title + field : std::string());
+    }
 };
 
 /// A few checks, held without allocation.
@@ -98,8 +110,8 @@ NodeChecks checks_of(const LimitTable& limits, const EventResult& result, int no
 /// Fills in the words of a finding of this result; a finding that has them is left alone.
 void word(const Project& project, const EventResult& result, Finding& finding);
 
-/// Keys of all checks beyond their limits in one event, sorted. Unlike the findings, they hold freeboard beside flooding,
-/// so that a flood that falls to a lack of freeboard is no new fault.
+/// Keys of all checks beyond their limits in one event, sorted. Unlike the findings, they hold freeboard beside
+/// flooding, so that a flood that falls to a lack of freeboard is no new fault.
 using FindingKey = std::tuple<Rule, ElementRef, EventId, std::string>;
 std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& result);
 
@@ -110,7 +122,8 @@ struct NodeVerdict {
     Verdict pipe = Verdict::Unknown, structure = Verdict::Unknown;
 };
 
-/// The review of one event: verdicts for every node and the findings, worst first: by severity, stage, and how far beyond.
+/// The review of one event: verdicts for every node and the findings, worst first: by severity, stage, and how far
+/// beyond.
 struct Review {
     EventId event;
     std::uint64_t revision = 0;
@@ -131,6 +144,7 @@ struct ServiceLevel {
     [[nodiscard]] int passed() const;
 };
 constexpr std::array<std::string_view, 4> service_names{"Capacity", "Surcharge", "Freeboard", "Flooding"};
-ServiceLevel service_level(const Project& project, const std::vector<std::shared_ptr<const EventResult>>& results, int node);
+ServiceLevel service_level(const Project& project, const std::vector<std::shared_ptr<const EventResult>>& results,
+                           int node);
 
 }  // namespace culvert
