@@ -164,8 +164,8 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     findings_->horizontalHeader()->setStretchLastSection(true);
     findings_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
     findings_->setColumnWidth(0, 96);
-    findings_->setColumnWidth(1, 176);
-    findings_->setColumnWidth(2, 318);
+    findings_->setColumnWidth(1, 186);
+    findings_->setColumnWidth(2, 312);
     tabs_->addTab(findings_, "Findings");
     connect(findings_->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
         if (!now.isValid()) return;

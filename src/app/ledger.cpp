@@ -396,6 +396,7 @@ void Ledger::show_kind(Kind kind) {
     kinds_->setCurrentIndex(kinds_->findData(static_cast<int>(kind)));
     findChild<QPushButton*>("paste-rain")->setVisible(kind == Kind::Event);
     say({}, false);
+    table_->setSortingEnabled(kind != Kind::Event);
     if (kind == Kind::Event) {
         table_->setModel(rain_);
         table_->verticalHeader()->show();

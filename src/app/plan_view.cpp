@@ -65,10 +65,11 @@ void PlanView::zoom_to_all() {
         centre_ = {0, 0};
         scale_ = 2;
     } else {
-        centre_ = b.center();
-        const double room_x = std::max(100, width() - 140), room_y = std::max(80, height() - 84);
+        // The tool strip lies over the top: the site stands below it.
+        constexpr double above = 62, below = 30, beside = 70;
+        const double room_x = std::max(100.0, width() - 2 * beside), room_y = std::max(80.0, height() - above - below);
         scale_ = std::min({room_x / std::max(b.width(), 5.0), room_y / std::max(b.height(), 5.0), 20.0});
-        // The tool strip lies over the top and the legend over the foot: the site stands between them.
+        centre_ = b.center() + QPointF(0, (above - below) / 2 / scale_);
         fitted_ = width() > 220;
     }
     stale();

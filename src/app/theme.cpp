@@ -123,7 +123,7 @@ void set_theme(bool dark) {
                 "QToolButton:checked{background:%5;color:%6;border:1px solid %3}"
                 "QHeaderView::section{background:%1;color:%7;border:none;border-bottom:1px solid %3;padding:3px 6px}"
                 "QTableView{gridline-color:%3;border:none;selection-background-color:%5;selection-color:%2}"
-                "QTreeView,QListView{border:none}"
+                "QTableCornerButton::section{background:%1;border:none}QTreeView,QListView{border:none}"
                 "QScrollBar:vertical{width:10px;background:%1}QScrollBar::handle:vertical{background:%3;border-radius:"
                 "5px;min-height:24px}"
                 "QScrollBar::add-line,QScrollBar::sub-line{height:0;width:0}"
