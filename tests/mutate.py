@@ -22,7 +22,7 @@ FAULTS = [
     ("linear instead of log-log rain", "core/hydrology/idf.cpp", "log_duration_.push_back(std::log(durations[i]));", "log_duration_.push_back(durations[i]);", "hydraulics"),
     ("coefficient not capped", "core/analysis/rational.cpp", "std::min(1.0, cover.coefficient * rain.frequency_factor)", "(cover.coefficient * rain.frequency_factor)", "analysis"),
     ("travel time left out", "core/analysis/rational.cpp", "std::max(d.time, f.time + f.travel)", "std::max(d.time, f.time)", "analysis"),
-    ("held flow dropped", "core/analysis/rational.cpp", "std::max(f.plain_flow, largest_inflow)", "f.plain_flow", "analysis"),
+    ("held flow dropped", "core/analysis/rational.cpp", "std::max(f.plain_flow, largest_inflow)", "std::max(f.plain_flow, 0 * largest_inflow)", "analysis"),
     ("structure loss not added", "core/analysis/grade_line.cpp", "velocity_head(r.velocity_up) + n.loss * velocity_head(r.velocity_up);", "velocity_head(r.velocity_up);", "analysis"),
     ("stale grade line kept after a size change", "core/analysis/grade_line.cpp", "return a.section == b.section && a.roughness", "return a.roughness", "analysis"),
     ("stale rain kept", "core/analysis/solver.cpp", "x.known_flow == y.known_flow && x.local_time", "x.local_time", "analysis"),
@@ -84,7 +84,7 @@ def main():
         except subprocess.TimeoutExpired:
             fails = ["it never ends"]
         if built.returncode:
-            fails = ["it does not compile"]
+            sys.exit(f"mutate: '{name}' does not compile:\n{built.stdout[-2000:]}")
         path.write_text(body)
         rows.append((name, file, test, fails[0] if fails else "**nothing**"))
         print(f"{'caught' if fails else 'MISSED':8} {name}: {fails[0] if fails else ''}", flush=True)

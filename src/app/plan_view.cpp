@@ -23,9 +23,17 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), docum
         const bool was_empty = scene_.structures().empty();
         scene_.update(document_.project());
         if (was_empty && !scene_.structures().empty() && !fitted_) zoom_to_all();
+        late_.start();
+    });
+    // After a change the new results mostly come within a few milliseconds: one picture with them beats two.
+    late_.setSingleShot(true);
+    late_.setInterval(25);
+    connect(&late_, &QTimer::timeout, this, &PlanView::stale);
+    connect(&document_, &Document::results_changed, this, [this] {
+        if (late_.isActive() && !document_.current()) return;
+        late_.stop();
         stale();
     });
-    connect(&document_, &Document::results_changed, this, &PlanView::stale);
     connect(&document_, &Document::event_changed, this, &PlanView::stale);
     connect(&document_, &Document::selection_changed, this, QOverload<>::of(&QWidget::update));
     connect(&document_, &Document::age_changed, this, &PlanView::stale);

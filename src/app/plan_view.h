@@ -112,7 +112,7 @@ class PlanView : public QWidget {
     QPointF cache_offset_;
     bool cache_good_ = false, panning_ = false, space_ = false;
     QPointF pan_from_;
-    QTimer settle_;
+    QTimer settle_, late_;
     QString readout_;
     std::map<std::pair<int, int>, QPixmap> stamps_;
 };

@@ -50,11 +50,19 @@ ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent),
         dirty_ = true;
         update();
     };
-    connect(&document_, &Document::changed, this, refresh);
+    late_.setSingleShot(true);
+    late_.setInterval(25);
+    connect(&late_, &QTimer::timeout, this, refresh);
+    connect(&document_, &Document::changed, this, [this] {
+        dirty_ = true;
+        late_.start();
+    });
     connect(&document_, &Document::results_changed, this, refresh);
     connect(&document_, &Document::event_changed, this, refresh);
     connect(&document_, &Document::age_changed, this, refresh);
-    connect(&document_, &Document::selection_changed, this, refresh);
+    connect(&document_, &Document::selection_changed, this, [this, refresh] {
+        if (!late_.isActive()) refresh();
+    });
 }
 
 void ProfileView::rebuild() {

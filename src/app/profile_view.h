@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <QTimer>
 #include <QWidget>
 
 #include "app/document.h"
@@ -47,6 +48,7 @@ class ProfileView : public QWidget {
     Document& document_;
     Profile profile_;
     bool dirty_ = true;
+    QTimer late_;  ///< paints a change whose results keep one waiting
     std::uint64_t painted_revision_ = 0;
     ElementRef through_;
     Handle held_{};

@@ -60,6 +60,9 @@ int shots(const QString& folder) {
     w.command_bar()->line()->setText("size for 264 l/s at 0.6 %");
     shoot(w, folder, "command-bar");
     w.command_bar()->hide();
+    d.set_project(new_project(UnitSystem::Si));
+    w.rail()->set_stage(Stage::Layout);
+    shoot(w, folder, "empty");
     w.open_file(MainWindow::example("juniper-flat"));
     settle(d);
     w.actions().find("view.theme")->trigger();

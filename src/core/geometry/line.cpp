@@ -34,7 +34,7 @@ double distance_to_segment(Point p, Point a, Point b) {
 
 bool inside(Point p, std::span<const Point> polygon) {
     bool in = false;
-    for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {
+    for (std::size_t i = 0, j = polygon.empty() ? 0 : polygon.size() - 1; i < polygon.size(); j = i++) {
         const Point a = polygon[i], b = polygon[j];
         if ((a.y > p.y) != (b.y > p.y) && p.x < (b.x - a.x) * (p.y - a.y) / (b.y - a.y) + a.x) in = !in;
     }

@@ -1,0 +1,202 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QApplication>
+#include <QSignalSpy>
+#include <QtTest>
+
+#include "app/document.h"
+#include "app/main_window.h"
+#include "support/networks.h"
+
+using namespace culvert;
+using namespace culvert::app;
+
+/// The document without a window: revisions, pending Edits, history, advice, stale and outdated results.
+class TestDocument : public QObject {
+    Q_OBJECT
+    static void settle(Document& d) {
+        QTRY_VERIFY_WITH_TIMEOUT(d.current() && (d.project().events.empty() || !d.all_results().empty()), 5000);
+    }
+    static Edit larger(const Document& d) { return step_size(d.project(), {d.project().pipes.begin()->id}, +1); }
+
+  private slots:
+    void results_know_their_revision() {
+        Document d;
+        d.set_project(testing::random_project({.pipes = 60, .seed = 3, .events = 3}));
+        QVERIFY(!d.current());
+        settle(d);
+        for (const auto& r : d.all_results()) QCOMPARE(r->revision, d.revision());
+        const std::uint64_t before = d.revision();
+        d.commit(larger(d));
+        QVERIFY(d.revision() > before && !d.current());
+        QVERIFY(d.result());  // the last good one stays
+        QCOMPARE(d.result()->revision, before);
+        QVERIFY(d.all_results().empty());
+        settle(d);
+    }
+    void the_answer_is_that_of_a_solve_from_nothing() {
+        Document d;
+        d.set_project(testing::random_project({.pipes = 80, .seed = 5, .events = 2}));
+        std::mt19937 random(3);
+        for (int i = 0; i < 25; ++i) {
+            auto row = d.project().pipes.begin();
+            for (std::size_t k = random() % d.project().pipes.size(); k > 0; --k) ++row;
+            const std::uint64_t id = row->id;
+            if (random() % 4 == 0 && d.history().can_undo()) d.undo();
+            else d.commit(step_size(d.project(), {id}, random() % 2 ? +1 : -1));
+            if (random() % 3) continue;  // edits come faster than results
+            settle(d);
+            const Results warm = d.all_results(), cold = solve(d.project());
+            for (std::size_t e = 0; e < cold.size(); ++e)
+                for (std::size_t n = 0; n < cold[e]->nodes.size(); ++n) {
+                    QCOMPARE(warm[e]->nodes[n].flow.flow, cold[e]->nodes[n].flow.flow);
+                    const double a = warm[e]->nodes[n].level.level, b = cold[e]->nodes[n].level.level;
+                    QVERIFY(a == b || (std::isnan(a) && std::isnan(b)));
+                }
+        }
+    }
+    void a_pending_edit_is_replaced_committed_or_dropped() {
+        Document d;
+        d.set_project(testing::random_project({.pipes = 10, .seed = 1}));
+        const Project before = d.project();
+        const std::uint64_t id = before.pipes.begin()->id;
+        for (const double invert : {101.0, 102.0, 103.0}) {
+            Editing e(before, "drag");
+            e.set(Kind::Pipe, id, "invert_from", invert);
+            d.set_pending(e.take());
+            QCOMPARE(d.project().pipes.find(id)->invert_from, invert);
+        }
+        QVERIFY(d.has_pending());
+        QVERIFY(!d.history().can_undo());
+        d.cancel_pending();
+        QVERIFY(d.project() == before);
+        Editing e(before, "drag");
+        e.set(Kind::Pipe, id, "invert_from", 104.0);
+        d.set_pending(e.take());
+        d.commit_pending();
+        QVERIFY(!d.has_pending());
+        QCOMPARE(d.history().position(), std::size_t{1});
+        d.undo();
+        QVERIFY(d.project() == before);
+        // A commit in the middle of a drag drops the drag, not the commit.
+        Editing f(before, "drag");
+        f.set(Kind::Pipe, id, "invert_from", 105.0);
+        d.set_pending(f.take());
+        Editing g(before, "typed");
+        g.set(Kind::Pipe, id, "note", std::string("kept"));
+        d.commit(g.take());
+        QCOMPARE(d.project().pipes.find(id)->invert_from, before.pipes.find(id)->invert_from);
+        QCOMPARE(d.project().pipes.find(id)->note, std::string("kept"));
+        // An empty Edit is none.
+        d.commit({});
+        QCOMPARE(d.history().position(), std::size_t{1});
+    }
+    void modified_follows_the_saved_state() {
+        QTemporaryDir dir;
+        const QString path = dir.path() + "/a.culvert";
+        Document d;
+        d.set_project(testing::random_project({.pipes = 10, .seed = 1}));
+        QVERIFY(!d.modified());
+        d.commit(larger(d));
+        QVERIFY(d.modified());
+        QVERIFY(d.save(path).isEmpty());
+        QVERIFY(!d.modified());
+        d.undo();
+        QVERIFY(d.modified());
+        d.redo();
+        QVERIFY(!d.modified());
+        d.undo();
+        d.commit(
+            step_size(d.project(), {d.project().pipes.begin()->id}, -1));  // the saved state is on a branch cut off
+        QVERIFY(d.modified());
+        QVERIFY(d.save("/proc/nothing").startsWith("Not saved"));
+        QVERIFY(d.modified());
+        // Reopened: the same project; opening what cannot be read changes nothing.
+        QVERIFY(d.save(path).isEmpty());
+        const Project saved = d.project();
+        Document other;
+        (void)other.open(path);  // it says that it is open here; it opens all the same
+        QVERIFY(other.project() == saved);
+        QVERIFY(!other.open(dir.path()).isEmpty());
+        QVERIFY(other.project() == saved);
+    }
+    void deleting_what_is_selected_or_viewed() {
+        Document d;
+        d.set_project(testing::random_project({.pipes = 20, .seed = 4, .events = 3}));
+        settle(d);
+        const std::uint64_t pipe = d.project().pipes.begin()->id;
+        d.select({{Kind::Pipe, pipe}});
+        Editing e(d.project(), "delete");
+        e.remove(Kind::Pipe, pipe);
+        d.commit(e.take());
+        QVERIFY(d.selection().empty());
+        const EventId viewed = d.event();
+        Editing f(d.project(), "delete the event");
+        f.remove(Kind::Event, viewed.value);
+        d.commit(f.take());
+        QVERIFY(d.event() != viewed && d.project().events.find(d.event().value));
+        settle(d);
+        QCOMPARE(d.all_results().size(), std::size_t{2});
+        for (const std::uint64_t id : {d.project().events.begin()->id, (++d.project().events.begin())->id}) {
+            Editing g(d.project(), "delete the event");
+            g.remove(Kind::Event, id);
+            d.commit(g.take());
+        }
+        QVERIFY(d.project().events.empty() && d.current() && !d.result());
+    }
+    void advice_comes_for_the_present_revision_only() {
+        Document d;
+        QVERIFY(d.open(MainWindow::example("alder-quay")).isEmpty());
+        settle(d);
+        d.select({find_element(d.project(), "A6–A7")});
+        QTRY_VERIFY_WITH_TIMEOUT(!d.ladder().empty(), 5000);
+        int present = 0;
+        for (const LadderStep& s : d.ladder()) present += s.present && s.size->size == 0.675;
+        QCOMPARE(present, 1);
+        QTRY_VERIFY_WITH_TIMEOUT(d.remedies_of(d.review()->findings[0]) != nullptr, 8000);
+        d.commit(step_size(d.project(), {d.selected().id}, +1));
+        QVERIFY(d.ladder().empty());
+        QTRY_VERIFY_WITH_TIMEOUT(!d.ladder().empty(), 5000);
+        for (const LadderStep& s : d.ladder()) QVERIFY(!s.present || s.size->size == 0.75);
+    }
+    void the_proposal_is_made_in_the_background() {
+        Document d;
+        (void)d.open(MainWindow::example("alder-quay"));
+        settle(d);
+        std::shared_ptr<const SizeProposal> got;
+        connect(&d, &Document::proposed, this, [&](const std::shared_ptr<const SizeProposal>& p) { got = p; });
+        d.propose_sizes();
+        QVERIFY(!got);
+        QTRY_VERIFY_WITH_TIMEOUT(got != nullptr, 5000);
+        QCOMPARE(got->rows.size(), std::size_t{15});
+        QCOMPARE(got->beyond_after, 0);
+    }
+    void walking_meets_every_element_of_a_run() {
+        Document d;
+        (void)d.open(MainWindow::example("alder-quay"));
+        settle(d);
+        d.select({find_element(d.project(), "B1")});
+        QStringList names;
+        for (int i = 0; i < 40; ++i) {
+            names << QString::fromStdString(element_name(d.project(), d.selected().kind, d.selected().id));
+            const ElementRef before = d.selected();
+            d.walk(false);
+            if (d.selected() == before) break;
+        }
+        QCOMPARE(names.first(), QString("B1"));
+        QCOMPARE(names.last(), QString("A8"));
+        QCOMPARE(names.size(), 17);
+        d.select({find_element(d.project(), "A3")});
+        d.walk(true);  // upstream: the larger flow
+        QVERIFY(d.selected() == find_element(d.project(), "A2–A3"));
+    }
+    void many_edits_in_a_row_end_at_the_last() {
+        Document d;
+        d.set_project(testing::random_project({.pipes = 300, .seed = 6, .events = 6}));
+        for (int i = 0; i < 60; ++i) d.commit(step_size(d.project(), {d.project().pipes.begin()->id}, i % 2 ? -1 : +1));
+        settle(d);
+        QCOMPARE(d.result()->revision, d.revision());
+        QCOMPARE(d.history().position(), std::size_t{60});
+    }
+};
+QTEST_MAIN(TestDocument)
+#include "test_document.moc"

@@ -1,0 +1,204 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <map>
+#include <random>
+#include <set>
+
+#include "core/network/network.h"
+#include "support/networks.h"
+
+using namespace culvert;
+
+namespace {
+
+/// Any graph at all: rings, parallel pipes, islands, several outfalls, pipes to nowhere.
+Project any_graph(unsigned seed) {
+    std::mt19937 random(seed);
+    Project p = new_project(UnitSystem::Si);
+    const std::uint64_t count = 3 + random() % 25;
+    for (std::uint64_t i = 1; i <= count; ++i) {
+        Structure s;
+        s.id = i * 37 % 1009;
+        s.name = "N" + std::to_string(i);
+        s.kind = random() % 6 == 0 ? static_cast<int>(StructureKind::Outfall) : static_cast<int>(random() % 2);
+        s.x = static_cast<double>(random() % 1000);
+        s.y = static_cast<double>(random() % 1000);
+        s.rim = 20;
+        p.structures.insert(s);
+    }
+    const std::uint64_t pipes = random() % (2 * count);
+    for (std::uint64_t i = 1; i <= pipes; ++i) {
+        Pipe q;
+        q.id = 5000 + i;
+        q.from = {(1 + random() % (count + 1)) * 37 % 1009};  // now and then a structure that is not there
+        q.to = {(1 + random() % count) * 37 % 1009};
+        q.invert_from = 10 + static_cast<double>(random() % 100) / 10;
+        q.invert_to = 10 + static_cast<double>(random() % 100) / 10;
+        if (random() % 12 == 0) q.status = static_cast<int>(Status::Abandoned);
+        p.pipes.insert(q);
+    }
+    return p;
+}
+
+}  // namespace
+
+class TestNetwork : public QObject {
+    Q_OBJECT
+  private slots:
+    void any_graph_compiles_to_a_forest_that_leads_to_outfalls() {
+        int rings = 0, islands = 0, two = 0;
+        for (unsigned seed = 1; seed <= 600; ++seed) {
+            const Project p = any_graph(seed);
+            const Network n = compile(p);
+            std::set<std::uint64_t> used;
+            for (std::size_t i = 0; i < n.nodes.size(); ++i) {
+                const Node& node = n.nodes[i];
+                QCOMPARE(n.node_of(node.structure), static_cast<int>(i));
+                if (node.down == no_node) {
+                    QCOMPARE(node.kind, StructureKind::Outfall);
+                    QVERIFY(!node.pipe);
+                    continue;
+                }
+                QVERIFY(node.down > static_cast<int>(i));  // water flows to higher numbers
+                QVERIFY(used.insert(node.pipe.value).second);
+                QCOMPARE(n.node_of(node.pipe), static_cast<int>(i));
+                // The pipe does join the two, and its inverts are those of its ends.
+                const Pipe& q = *p.pipes.find(node.pipe.value);
+                const bool along = q.from == node.structure;
+                QVERIFY((along ? q.to : q.from) == n.nodes[static_cast<std::size_t>(node.down)].structure);
+                QVERIFY(along || q.to == node.structure);
+                QCOMPARE(node.invert_up, along ? q.invert_from : q.invert_to);
+            }
+            // Every pipe that is not abandoned is used or idle, and every structure solved or named.
+            std::set<std::uint64_t> idle;
+            for (const PipeId id : n.idle) idle.insert(id.value);
+            for (const Pipe& q : p.pipes) {
+                if (q.status == static_cast<int>(Status::Abandoned)) continue;
+                QVERIFY(used.contains(q.id) != idle.contains(q.id));
+            }
+            // A structure is in the solution exactly if a way to an outfall exists: by plain search.
+            std::set<std::uint64_t> reached;
+            for (const Structure& s : p.structures)
+                if (s.kind == static_cast<int>(StructureKind::Outfall)) reached.insert(s.id);
+            for (bool grew = true; grew;) {
+                grew = false;
+                for (const Pipe& q : p.pipes) {
+                    if (q.status == static_cast<int>(Status::Abandoned) || !p.structures.find(q.from.value) ||
+                        !p.structures.find(q.to.value))
+                        continue;
+                    if (reached.contains(q.from.value) != reached.contains(q.to.value)) {
+                        reached.insert(q.from.value);
+                        reached.insert(q.to.value);
+                        grew = true;
+                    }
+                }
+            }
+            for (const Structure& s : p.structures)
+                QCOMPARE(n.node_of(StructureId{s.id}) != no_node, reached.contains(s.id));
+            for (const Fault& f : n.faults) {
+                QVERIFY(!f.title.empty() && !f.detail.empty() && !f.remedy.empty());
+                rings += f.title == "closes a ring";
+                two += f.title == "two ways out";
+                islands += f.title == "no way out" || f.title == "not connected";
+            }
+        }
+        QVERIFY(rings > 100 && islands > 100 && two > 50);
+    }
+    void a_structure_with_a_choice_uses_its_lowest_way() {
+        for (const bool swap : {false, true}) {
+            Project p = new_project(UnitSystem::Si);
+            for (std::uint64_t i = 1; i <= 3; ++i) {
+                Structure s;
+                s.id = i;
+                s.name = std::string("N") + static_cast<char>('0' + i);
+                s.kind = i == 1 ? 0 : 2;
+                s.x = 40.0 * static_cast<double>(i);
+                p.structures.insert(s);
+            }
+            for (std::uint64_t i = 2; i <= 3; ++i) {
+                Pipe q;
+                q.id = 10 + i;
+                q.from = {1};
+                q.to = {i};
+                q.invert_from = (i == 2) == swap ? 5 : 6;
+                q.invert_to = 4;
+                p.pipes.insert(q);
+            }
+            const Network n = compile(p);
+            QCOMPARE(n.nodes[static_cast<std::size_t>(n.node_of(StructureId{1}))].pipe.value,
+                     swap ? std::uint64_t{12} : std::uint64_t{13});
+        }
+    }
+    void catchments_bring_covers_and_times() {
+        Project p = testing::random_project({.pipes = 3, .seed = 4, .events = 1});
+        p.catchments = {};
+        const std::uint64_t to = p.pipes.begin()->from.value;
+        Catchment c;
+        c.id = 900;
+        c.name = "K";
+        c.structure = {to};
+        c.area = 1000;
+        c.coefficient = 0.5;
+        c.time = 100;
+        p.catchments.insert(c);
+        const auto node = [&] {
+            const Network n = compile(p);
+            Node found = n.nodes[static_cast<std::size_t>(n.node_of(StructureId{to}))];
+            double ca = 0;
+            for (int k = found.cover_begin; k < found.cover_end; ++k)
+                ca += n.covers[static_cast<std::size_t>(k)].area * n.covers[static_cast<std::size_t>(k)].coefficient;
+            return std::pair{found, ca};
+        };
+        QCOMPARE(node().second, 500.0);
+        QCOMPARE(node().first.local_time, 300.0);  // the least time
+        // Land covers make area and coefficient.
+        for (const auto& [id, a, k] : {std::tuple{901, 600.0, 0.9}, {902, 200.0, 0.2}}) {
+            LandCover l;
+            l.id = static_cast<std::uint64_t>(id);
+            l.catchment = {900};
+            l.area = a;
+            l.coefficient = k;
+            p.land_covers.insert(l);
+        }
+        QCOMPARE(node().second, 580.0);
+        // Parts at fault do not count, and stop nothing.
+        p.land_covers.change(902)->coefficient = 7;
+        QCOMPARE(node().second, 540.0);
+        // One that drains nowhere is named.
+        p.catchments.change(900)->structure = {};
+        const Network n = compile(p);
+        QVERIFY(std::any_of(n.faults.begin(), n.faults.end(),
+                            [](const Fault& f) { return f.title == "drains nowhere" && f.element.id == 900; }));
+    }
+    void entered_lengths_and_bends_count() {
+        Project p = testing::random_project({.pipes = 1, .seed = 2, .events = 1, .awkward = false});
+        const std::uint64_t id = p.pipes.begin()->id;
+        const double straight = drawn_length(p, *p.pipes.find(id));
+        const Structure& a = *p.structures.find(p.pipes.find(id)->from.value);
+        p.pipes.change(id)->bends = {{a.x + 300, a.y}, {a.x, a.y}};
+        QVERIFY(std::abs(drawn_length(p, *p.pipes.find(id)) - straight - 600) < 1e-9);
+        p.pipes.change(id)->length = 77;
+        const Network n = compile(p);
+        const Node& node = n.nodes[static_cast<std::size_t>(n.node_of(PipeId{id}))];
+        QCOMPARE(node.length, 77.0);
+        QVERIFY(std::abs(node.slope - (node.invert_up - node.invert_down) / 77) < 1e-15);
+    }
+    void compiling_does_not_depend_on_the_order_of_rows() {
+        for (unsigned seed = 1; seed <= 40; ++seed) {
+            const Project p = any_graph(seed);
+            Project q = p;
+            q.pipes = {};
+            std::vector<Pipe> rows(p.pipes.begin(), p.pipes.end());
+            std::shuffle(rows.begin(), rows.end(), std::mt19937(seed));
+            for (Pipe& row : rows) q.pipes.insert(row);
+            const Network a = compile(p), b = compile(q);
+            QVERIFY(std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), b.nodes.end(),
+                               [](const Node& x, const Node& y) {
+                                   return x.structure == y.structure && x.pipe == y.pipe && x.down == y.down;
+                               }));
+            QCOMPARE(a.faults.size(), b.faults.size());
+        }
+    }
+};
+QTEST_APPLESS_MAIN(TestNetwork)
+#include "test_network.moc"
