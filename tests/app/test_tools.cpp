@@ -193,6 +193,18 @@ class TestTools : public QObject {
         const Pipe& p = *d().project().pipes.find(element("A7–A6").id);
         QVERIFY(p.invert_from < p.invert_to);
     }
+    void the_card_is_of_the_project_that_is_open() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        settle();
+        const auto title = [&] { return window_->card()->field(Kind::Settings, "title")->line(); };
+        QCOMPARE(title()->text(), QString("Alder Quay"));
+        QLineEdit* before = title();
+        window_->actions().find("file.new")->trigger();
+        QApplication::processEvents();
+        QVERIFY(title() != before && title()->text().isEmpty());  // built anew, heading and all
+        QCOMPARE(window_->windowTitle(), QString("New project – Calm Culvert"));
+        QVERIFY(d().path().isEmpty() && !d().modified());
+    }
     void land_covers_are_added_in_the_card() {
         window_->open_file(MainWindow::example("alder-quay"));
         settle();
