@@ -305,7 +305,7 @@ void Document::walk(bool upstream) {
     if (largest != no_node) select({{Kind::Pipe, network_->nodes[static_cast<std::size_t>(largest)].pipe.value}});
 }
 
-void Document::set_project(Project project, const QString& path) {
+void Document::set_project(Project project, const QString& path, bool lock) {
     pending_ = {};
     project_ = std::move(project);
     history_.clear();
@@ -318,7 +318,7 @@ void Document::set_project(Project project, const QString& path) {
     solver_ = std::make_shared<Solver>();
     path_ = path;
     lock_.release();
-    lock_holder_ = path.isEmpty() ? QString() : text(lock_.take(plain(path)));
+    lock_holder_ = path.isEmpty() || !lock ? QString() : text(lock_.take(plain(path)));
     stamp_ = path.isEmpty() ? FileStamp{} : stamp_of(plain(path));
     event_ = {};
     touched();
@@ -326,7 +326,7 @@ void Document::set_project(Project project, const QString& path) {
     emit file_changed();
 }
 
-QString Document::open(const QString& path) {
+QString Document::open(const QString& path, bool lock) {
     const FileStamp before = stamp_of(plain(path));
     ReadOutcome read = load_project(plain(path));
     QString said;
@@ -338,7 +338,7 @@ QString Document::open(const QString& path) {
         if (said.size() > 1200) break;
     }
     if (read.ok) {
-        set_project(std::move(read.project), path);
+        set_project(std::move(read.project), path, lock);
         stamp_ = before;
         if (!lock_holder_.isEmpty())
             said += (said.isEmpty() ? "" : "\n") + QString(

@@ -84,9 +84,10 @@ class Document : public QObject {
     // Files
     [[nodiscard]] const QString& path() const { return path_; }
     [[nodiscard]] bool modified() const { return history_.position() != saved_position_ || edits_lost_; }
-    void set_project(Project project, const QString& path = {});
+    void set_project(Project project, const QString& path = {}, bool lock = true);
     /// Reads a file; the document is untouched on failure. Returns what to tell the user, empty if nothing.
-    QString open(const QString& path);
+    /// Without `lock` the file is not marked as open: for examples, which are never written over.
+    QString open(const QString& path, bool lock = true);
     QString save(const QString& path, bool overwrite_changed = false);
     [[nodiscard]] bool changed_on_disk() const {
         return !path_.isEmpty() && stamp_.exists && stamp_of(path_.toStdString()) != stamp_;

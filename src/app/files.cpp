@@ -19,6 +19,10 @@ QString MainWindow::example(const QString& name) {
     return {};
 }
 
+bool MainWindow::is_example(const QString& path) {
+    return !path.isEmpty() && QFileInfo(path).absolutePath() == QFileInfo(example("alder-quay")).absolutePath();
+}
+
 QStringList MainWindow::recent_files() { return QSettings().value("recent").toStringList(); }
 
 void MainWindow::remember(const QString& path) {
@@ -30,7 +34,7 @@ void MainWindow::remember(const QString& path) {
 }
 
 void MainWindow::open_file(const QString& path) {
-    const QString said = document_.open(path);
+    const QString said = document_.open(path, !is_example(path));
     notice_->say(said);
     if (document_.path() == path) remember(path);
 }
@@ -54,9 +58,8 @@ bool MainWindow::save_to(const QString& path) {
 
 void MainWindow::save() {
     // The demo is there to be tried, not to be written over.
-    const bool is_example = !document_.path().isEmpty() && QFileInfo(document_.path()).absolutePath() ==
-                                                               QFileInfo(example("alder-quay")).absolutePath();
-    if (document_.path().isEmpty() || is_example) save_as();
+    const bool demo = is_example(document_.path());
+    if (document_.path().isEmpty() || demo) save_as();
     else save_to(document_.path());
 }
 

@@ -54,6 +54,7 @@ class MainWindow : public QWidget {
     bool save_to(const QString& path);
     static QStringList recent_files();
     static QString example(const QString& name);
+    static bool is_example(const QString& path);
 
   protected:
     void closeEvent(QCloseEvent*) override;

@@ -145,7 +145,7 @@ class TestDocument : public QObject {
     }
     void advice_comes_for_the_present_revision_only() {
         Document d;
-        QVERIFY(d.open(MainWindow::example("alder-quay")).isEmpty());
+        QVERIFY(d.open(MainWindow::example("alder-quay"), false).isEmpty());
         settle(d);
         d.select({find_element(d.project(), "A6–A7")});
         QTRY_VERIFY_WITH_TIMEOUT(!d.ladder().empty(), 5000);
@@ -160,7 +160,7 @@ class TestDocument : public QObject {
     }
     void the_proposal_is_made_in_the_background() {
         Document d;
-        (void)d.open(MainWindow::example("alder-quay"));
+        (void)d.open(MainWindow::example("alder-quay"), false);
         settle(d);
         std::shared_ptr<const SizeProposal> got;
         connect(&d, &Document::proposed, this, [&](const std::shared_ptr<const SizeProposal>& p) { got = p; });
@@ -172,7 +172,7 @@ class TestDocument : public QObject {
     }
     void walking_meets_every_element_of_a_run() {
         Document d;
-        (void)d.open(MainWindow::example("alder-quay"));
+        (void)d.open(MainWindow::example("alder-quay"), false);
         settle(d);
         d.select({find_element(d.project(), "B1")});
         QStringList names;
