@@ -118,4 +118,4 @@ class TestUnits : public QObject {
     }
 };
 QTEST_APPLESS_MAIN(TestUnits)
-#include "test_units.moc"
+#include "test_base.moc"
