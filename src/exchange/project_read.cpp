@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <cmath>
-#include <map>
 #include <set>
+#include <unordered_map>
 
 #include "exchange/file_fields.h"
 #include "exchange/json_tree.h"
@@ -97,7 +97,6 @@ class Reader {
         for (const Json& item : list.items) {
             R r;
             if (!row(item, r)) continue;
-            lines_[r.id] = item.line;
             if (const R* other = out_.project.table<R>().find(r.id)) {
                 refuse(item.line,
                        "id " + id_text(r.id) + " of a " + std::string(kind_name(kind_of<R>())) +
@@ -162,10 +161,13 @@ class Reader {
     template <class R>
     bool field(R& r, const Field<R>& f, const Json& value, const std::string& label, Origin& origin) {
         origin = Origin::Typed;
-        const std::string where = label + ", field \"" + std::string(f.key) + "\": ";
+        const auto where = [&] {
+            return label + ", field \"" + std::string(f.key) + "\": ";
+        };  // words only where they are needed
+
         const auto wrong = [&](const char* expected) {
             refuse(value.line,
-                   where + "expected " + expected + ", found " +
+                   where() + "expected " + expected + ", found " +
                        (value.type == Json::Type::Text || value.type == Json::Type::Number ? "\"" + value.text + "\""
                                                                                            : value.type_name()),
                    std::string(f.help) + ".");
@@ -179,7 +181,7 @@ class Reader {
             }
             if (j.type != Json::Type::Number) return wrong("a number");
             if (!read_decimal(j.text, units_.unit(quantity).factor, si)) {
-                refuse(j.line, where + j.text + " is not a finite number", "Write a plain decimal number.");
+                refuse(j.line, where() + j.text + " is not a finite number", "Write a plain decimal number.");
                 return false;
             }
             return true;
@@ -192,7 +194,7 @@ class Reader {
                     FieldInfo info = f;
                     info.quantity = q;
                     if (const std::string fault = range_fault(info, r.*m, units_); !fault.empty())
-                        warn(value.line, where + fault + ".", "It is kept, and named among the findings.");
+                        warn(value.line, where() + fault + ".", "It is kept, and named among the findings.");
                     return true;
                 } else if constexpr (std::is_same_v<T, std::string>) {
                     if (value.type != Json::Type::Text) return wrong("a text");
@@ -262,7 +264,7 @@ class Reader {
     ReadOutcome& out_;
     UnitSet units_;
     bool refused_ = false;
-    std::map<std::uint64_t, int> lines_, first_line_;
+    std::unordered_map<std::uint64_t, int> first_line_;
 };
 
 }  // namespace
