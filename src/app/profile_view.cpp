@@ -57,7 +57,13 @@ ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent),
         dirty_ = true;
         late_.start();
     });
-    connect(&document_, &Document::results_changed, this, refresh);
+    // The eye is on the grade line: it is painted as its results come, before anything else hears of them.
+    connect(&document_, &Document::results_changed, this, [this, refresh] {
+        if (!document_.current() || document_.result() == painted_result_) return refresh();
+        late_.stop();
+        dirty_ = true;
+        repaint();
+    });
     connect(&document_, &Document::event_changed, this, refresh);
     connect(&document_, &Document::age_changed, this, refresh);
     connect(&document_, &Document::selection_changed, this, [this, refresh] {
@@ -254,6 +260,7 @@ void ProfileView::paintEvent(QPaintEvent*) {
     }
     const auto r = document_.result();
     painted_revision_ = r ? r->revision : 0;
+    painted_result_ = r;
     emit painted();
 }
 

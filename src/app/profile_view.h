@@ -50,6 +50,7 @@ class ProfileView : public QWidget {
     bool dirty_ = true;
     QTimer late_;  ///< paints a change whose results keep one waiting
     std::uint64_t painted_revision_ = 0;
+    std::shared_ptr<const EventResult> painted_result_;
     ElementRef through_;
     Handle held_{};
     QPointF pressed_;
