@@ -46,9 +46,6 @@ class Card : public QScrollArea {
     [[nodiscard]] FieldEdit* field(Kind kind, const char* key) const;
     [[nodiscard]] Canvas* canvas(const QString& name) const;
 
-  signals:
-    void working_wanted(const QString& quantity);
-    void command_wanted(const QString& action);
 
   private:
     void rebuild();

@@ -99,7 +99,6 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
         actions_->refresh();
     });
     connect(&document_, &Document::selection_changed, this, [this] { actions_->refresh(); });
-    connect(card_, &Card::working_wanted, drawer_, &Drawer::show_working);
     plan_->setFocus();
     retitle();
     actions_->refresh();

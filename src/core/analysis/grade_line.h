@@ -26,7 +26,7 @@ namespace culvert {
 /// @return        number of barrels computed anew
 std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes, const EventResult* before = nullptr);
 
-/// Level that the outfall itself shows: its tailwater, or the highest grade line that comes in.
+/// The barrel of a node's pipe with a flow, for profiles along it.
 Barrel barrel_of(const Node& node, double flow);
 
 }  // namespace culvert
