@@ -203,7 +203,10 @@ void interface() {
         while (window.profile()->painted_revision() != document.revision() && t.elapsed() < 5000)
             QApplication::processEvents(QEventLoop::AllEvents, 1);
         times.push_back(static_cast<double>(t.nsecsElapsed()) / 1e6);
-        if (i == 20) std::printf("last edit: commit done at %.1f ms, viewed event there at %.1f ms, profile painted at %.1f ms\n", committed, solved, times.back());
+        if (i == 20)
+            std::printf(
+                "last edit: commit done at %.1f ms, viewed event there at %.1f ms, profile painted at %.1f ms\n",
+                committed, solved, times.back());
         settle();
     }
     std::sort(times.begin(), times.end());

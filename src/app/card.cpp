@@ -104,9 +104,11 @@ QString Card::signature() const {
     if (e.id) s += text(element_name(p, e.kind, e.id));
     else s += text(p.settings().title) + "/" + text(p.settings().place);
     if (e.kind == Kind::Pipe)
-        if (const Pipe* row = p.pipes.find(e.id)) s += text(document_.units().text(length_of(p, *row), Quantity::Length));
+        if (const Pipe* row = p.pipes.find(e.id))
+            s += text(document_.units().text(length_of(p, *row), Quantity::Length));
     if (e.kind == Kind::Catchment)
-        if (const Catchment* row = p.catchments.find(e.id)) s += text(element_name(p, Kind::Structure, row->structure.value));
+        if (const Catchment* row = p.catchments.find(e.id))
+            s += text(element_name(p, Kind::Structure, row->structure.value));
     if (e.kind == Kind::Structure) {
         if (const Structure* row = p.structures.find(e.id)) s += QString("k%1t%2").arg(row->kind).arg(row->tailwater);
         for (const Catchment& c : p.catchments)

@@ -46,7 +46,6 @@ class Card : public QScrollArea {
     [[nodiscard]] FieldEdit* field(Kind kind, const char* key) const;
     [[nodiscard]] Canvas* canvas(const QString& name) const;
 
-
   private:
     void rebuild();
     void refresh();

@@ -33,6 +33,7 @@ Document::Document(QObject* parent) : QObject(parent) {
     advice_delay_.setSingleShot(true);
     advice_delay_.setInterval(advise_after_ms);
     connect(&advice_delay_, &QTimer::timeout, this, &Document::advise);
+    connect(&site_, &Site::changed, this, &Document::site_changed);
     set_project(new_project(UnitSystem::Si));
 }
 
@@ -54,32 +55,9 @@ void Document::touched() {
     }
     std::erase_if(solved_, [this](const auto& entry) { return !project_.events.find(entry.first.value); });
     solve();
+    site_.update(project_);
     emit changed();
     emit selection_changed();
-}
-
-void Document::commit(Edit edit) {
-    if (edit.empty()) return;
-    cancel_pending();
-    apply(project_, edit);
-    if (saved_position_ > history_.position())
-        edits_lost_ = true;  // the saved state lies on a branch that is cut off now
-    history_.push(std::move(edit));
-    touched();
-}
-
-void Document::undo() {
-    cancel_pending();
-    if (!history_.can_undo()) return;
-    history_.undo(project_);
-    touched();
-}
-
-void Document::redo() {
-    cancel_pending();
-    if (!history_.can_redo()) return;
-    history_.redo(project_);
-    touched();
 }
 
 void Document::set_pending(Edit edit) {
@@ -93,7 +71,8 @@ void Document::commit_pending() {
     if (pending_.empty()) return;
     Edit edit = std::move(pending_);
     pending_ = {};
-    project_ = base_;
+    project_ = std::move(base_);
+    base_ = {};
     commit(std::move(edit));
 }
 void Document::cancel_pending() {
@@ -116,7 +95,9 @@ void Document::solve() {
                 [this, network = std::move(network), data = std::move(data), revision]() mutable {
                     if (revision != revision_) return;
                     network_ = std::move(network);
-                    data_findings_ = std::move(data);
+                    network_findings_ = std::move(data);
+                    data_findings_ = network_findings_;
+                    for (Finding& f : conflict_findings()) data_findings_.push_back(std::move(f));
                     if (project_.events.empty()) {
                         dimmed_ = false;
                         age_.stop();
@@ -308,6 +289,9 @@ void Document::walk(bool upstream) {
 void Document::set_project(Project project, const QString& path, bool lock) {
     pending_ = {};
     project_ = std::move(project);
+    root_ = project_;
+    variant_ = 0;
+    conflicts_.clear();
     history_.clear();
     saved_position_ = 0;
     edits_lost_ = false;
@@ -320,6 +304,8 @@ void Document::set_project(Project project, const QString& path, bool lock) {
     lock_.release();
     lock_holder_ = path.isEmpty() || !lock ? QString() : text(lock_.take(plain(path)));
     stamp_ = path.isEmpty() ? FileStamp{} : stamp_of(plain(path));
+    assets_->set_project(plain(path));
+    start_journal();
     event_ = {};
     touched();
     emit event_changed();
@@ -354,7 +340,10 @@ QString Document::save(const QString& path, bool overwrite_changed) {
     if (path == path_ && changed_on_disk() && !overwrite_changed)
         return "The file was changed on disk since it was opened. Save under another name, or choose \"Save over the "
                "changed file\".";
-    const SaveOutcome outcome = save_project(project_, plain(path));
+    if (const std::string fault = assets_->save(root_, plain(path)); !fault.empty())
+        return text("Not saved: " + fault + ".");
+    if (journal_ && path == path_) journal_->saving(content_hash(write_project(root_)));
+    const SaveOutcome outcome = save_project(root_, plain(path));
     if (!outcome.ok) return text("Not saved: " + outcome.error + ".");
     if (path != path_) {
         path_ = path;
@@ -363,6 +352,7 @@ QString Document::save(const QString& path, bool overwrite_changed) {
     stamp_ = stamp_of(plain(path));
     saved_position_ = history_.position();
     edits_lost_ = false;
+    start_journal();
     emit file_changed();
     return {};
 }

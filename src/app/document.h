@@ -6,9 +6,13 @@
 #include <QTimer>
 #include <map>
 
+#include "app/site.h"
 #include "app/worker.h"
 #include "core/design/design.h"
 #include "core/model/edit.h"
+#include "core/model/variant.h"
+#include "exchange/assets.h"
+#include "exchange/journal.h"
 #include "exchange/project_file.h"
 
 /// A project with its history, file, solver and selection: all that the views show. Views hold no state of it
@@ -34,14 +38,46 @@ class Document : public QObject {
     [[nodiscard]] UnitSet units() const { return units_of(project_); }
     [[nodiscard]] const History& history() const { return history_; }
 
+    /// Makes an Edit. While a variant is active it changes the variant only.
     void commit(Edit edit);
     void undo();
     void redo();
+    /// Undoes or redoes to a place in the history: the number of Edits that stand.
+    void jump_to(std::size_t position);
     /// A pending Edit follows the pointer: each call replaces the last one; it is committed once or dropped.
     void set_pending(Edit edit);
     void commit_pending();
     void cancel_pending();
     [[nodiscard]] bool has_pending() const { return !pending_.empty(); }
+
+    // Ground, backgrounds, assets
+    [[nodiscard]] Site& site() { return site_; }
+    [[nodiscard]] const std::shared_ptr<AssetStore>& assets() const { return assets_; }
+    /// Level of the ground that gives rims, in mm steps; NaN off the surface.
+    [[nodiscard]] double ground_level(Point p) const;
+
+    // Variants: the project shown is the base with the active variant's changes on it.
+    [[nodiscard]] const Project& base() const { return root_; }
+    [[nodiscard]] std::uint64_t variant() const { return variant_; }
+    void activate_variant(std::uint64_t id);  ///< 0: the base
+    [[nodiscard]] const std::vector<Conflict>& conflicts() const { return conflicts_; }
+    void settle_conflict(std::size_t index, bool mine);
+    /// The base or a variant as a project of its own.
+    [[nodiscard]] Project as_variant(std::uint64_t id) const;
+    /// Records the present state as issued, as one Edit.
+    void issue(const QString& name, const QString& note);
+    /// The state that was issued; none where its file is missing.
+    [[nodiscard]] std::optional<Project> issued(const Variant& row) const;
+
+    // Journal
+    /// Where journals and unsaved assets lie; empty (the default): neither is kept on disk.
+    void set_state_folder(const QString& folder);
+    [[nodiscard]] Journal* journal() const { return journal_.get(); }
+    /// What crashed programs left: of this project, or of projects never saved where the path is empty.
+    [[nodiscard]] std::vector<Recovered> recoverable(const QString& path) const;
+    void restore(const Recovered& recovered);
+    /// A clean end: nothing is to be brought back.
+    void close_journal();
 
     // Results of the present or the last solved revision.
     [[nodiscard]] std::shared_ptr<const EventResult> result() const { return result(event_); }
@@ -103,16 +139,28 @@ class Document : public QObject {
     void proposed(const std::shared_ptr<const culvert::SizeProposal>& proposal);
     void age_changed();  ///< dimmed or not
     void file_changed();
+    void site_changed();
 
   private:
     void touched();
+    void recompose();
+    void start_journal();
+    [[nodiscard]] std::vector<Finding> conflict_findings() const;
     void solve();
     void advise();
     void take(Solved solved, std::uint64_t revision);
 
     Project project_, base_;  ///< base_: without the pending Edit
+    Project root_;            ///< the base of all variants; history and journal are of it
+    std::uint64_t variant_ = 0;
+    std::vector<Conflict> conflicts_;
+    std::shared_ptr<AssetStore> assets_ = std::make_shared<AssetStore>();
+    Site site_{assets_};
+    QString state_folder_;
+    std::unique_ptr<Journal> journal_;
     Edit pending_;
     History history_;
+    std::vector<Finding> network_findings_;
     std::uint64_t revision_ = 1;
     std::map<EventId, Solved> solved_;
     std::shared_ptr<const Network> network_;

@@ -192,6 +192,8 @@ void MainWindow::retitle() {
 
 void MainWindow::set_stage(Stage stage) {
     switch (stage) {
+        case Stage::Ground: drawer_->ledger()->show_kind(Kind::Surface); break;
+        case Stage::Streets: drawer_->ledger()->show_kind(Kind::Street); break;
         case Stage::Layout:
             plan_->set_colour_by(ColourBy::Verdict);
             drawer_->ledger()->show_kind(Kind::Structure);

@@ -286,9 +286,11 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
     if (in_view.size() < 120)
         for (const std::size_t i : scene_.pipes_in(view))
             for (std::size_t k = 1; k < scene_.pipes()[i].line.size(); ++k) {
-                const QPointF a = to_screen(scene_.pipes()[i].line[k - 1]), d = to_screen(scene_.pipes()[i].line[k]) - a;
+                const QPointF a = to_screen(scene_.pipes()[i].line[k - 1]),
+                              d = to_screen(scene_.pipes()[i].line[k]) - a;
                 const double steps = std::max(1.0, std::hypot(d.x(), d.y()) / 8);
-                for (double step = 0; step <= steps && beads.size() < 20000; ++step) beads.push_back(a + d * (step / steps));
+                for (double step = 0; step <= steps && beads.size() < 20000; ++step)
+                    beads.push_back(a + d * (step / steps));
             }
     const QFont bold = lettering(8.5, true), plain_font = lettering(8);
     const QFontMetricsF bold_metrics(bold), metrics(plain_font);
@@ -309,11 +311,13 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         const double w = std::max(bold_metrics.horizontalAdvance(name), metrics.horizontalAdvance(rim)),
                      h = rim.isEmpty() ? 13 : 25;
         // A label keeps off pipes and other labels, and is nearer to its own structure than to any other.
-        const std::array<QPointF, 6> offsets{QPointF(11, -h - 1), QPointF(11, 4), QPointF(-w - 11, -h - 1), QPointF(-w - 11, 4), QPointF(-w / 2, 12), QPointF(-w / 2, -h - 12)};
+        const std::array<QPointF, 6> offsets{QPointF(11, -h - 1), QPointF(11, 4),      QPointF(-w - 11, -h - 1),
+                                             QPointF(-w - 11, 4), QPointF(-w / 2, 12), QPointF(-w / 2, -h - 12)};
         const auto stands_well = [&](const QRectF& box) {
             const double own = (box.center() - at).manhattanLength();
             for (const std::size_t k : in_view)
-                if (k != i && (box.center() - to_screen(scene_.structures()[k].at)).manhattanLength() < own + 6) return false;
+                if (k != i && (box.center() - to_screen(scene_.structures()[k].at)).manhattanLength() < own + 6)
+                    return false;
             for (const QPointF& q : beads)
                 if (box.contains(q)) return false;
             return true;
@@ -321,7 +325,8 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         const QPointF* chosen = nullptr;
         for (const bool well : {true, false})
             for (const QPointF& offset : offsets)
-                if (const QRectF box(at + offset, QSizeF(w, h)); !chosen && free(box) && (!well || stands_well(box))) chosen = &offset;
+                if (const QRectF box(at + offset, QSizeF(w, h)); !chosen && free(box) && (!well || stands_well(box)))
+                    chosen = &offset;
         if (chosen) {
             const QRectF box(at + *chosen, QSizeF(w, h));
             taken.push_back(box);

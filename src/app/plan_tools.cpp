@@ -7,6 +7,7 @@
 
 #include "app/plan_view.h"
 #include "app/theme.h"
+#include "core/model/lay.h"
 
 namespace culvert::app {
 namespace {

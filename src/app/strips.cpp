@@ -17,12 +17,14 @@ struct StageDef {
     Stage stage;
     const char *name, *icon, *help;
 };
-constexpr StageDef stages[] = {{Stage::Layout, "Layout", "layout", "Structures and pipes"},
+constexpr StageDef stages[] = {{Stage::Ground, "Ground", "ground", "Surfaces and backgrounds"},
+                               {Stage::Layout, "Layout", "layout", "Structures and pipes"},
                                {Stage::Areas, "Areas", "areas", "Catchments and land covers"},
                                {Stage::Rain, "Rain", "rain", "Rain events"},
+                               {Stage::Streets, "Streets", "streets", "Streets and street paths"},
                                {Stage::Pipes, "Pipes", "pipes", "Flows, sizes, velocities"},
                                {Stage::Levels, "Levels", "levels", "Grade lines, surcharge, freeboard"}};
-constexpr double rail_step = 66;
+constexpr double rail_step = 64;
 
 }  // namespace
 

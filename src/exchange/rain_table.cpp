@@ -6,77 +6,15 @@
 #include <cstdlib>
 
 #include "core/hydrology/idf.h"
+#include "exchange/delimited.h"
 
 namespace culvert {
 namespace {
 
-using Cells = std::vector<std::vector<std::string>>;
-
-std::string trimmed(const std::string& s) {
-    const auto a = s.find_first_not_of(" \t\r\"\u00a0"), b = s.find_last_not_of(" \t\r\"");
-    return a == std::string::npos ? "" : s.substr(a, b - a + 1);
-}
-
-Cells split(const std::string& text, char& separator) {
-    separator = text.find('\t') != std::string::npos ? '\t' : (text.find(';') != std::string::npos ? ';' : 0);
-    if (!separator) {
-        // A comma parts cells where every line has the same number of them and some cell after one is not a fraction.
-        std::vector<long> commas;
-        std::size_t at = 0;
-        while (at < text.size()) {
-            const auto end = std::min(text.find('\n', at), text.size());
-            if (end > at && trimmed(text.substr(at, end - at)).size())
-                commas.push_back(std::count(text.begin() + static_cast<std::ptrdiff_t>(at),
-                                            text.begin() + static_cast<std::ptrdiff_t>(end), ','));
-            at = end + 1;
-        }
-        const bool even = !commas.empty() && commas[0] > 0 &&
-                          std::all_of(commas.begin(), commas.end(), [&](long c) { return c == commas[0]; });
-        separator = even ? ',' : ' ';
-    }
-    Cells cells;
-    std::size_t at = 0;
-    while (at <= text.size()) {
-        const auto end = std::min(text.find('\n', at), text.size());
-        const std::string line = text.substr(at, end - at);
-        at = end + 1;
-        if (trimmed(line).empty()) {
-            cells.emplace_back();
-            continue;
-        }
-        std::vector<std::string> row;
-        if (separator == ' ') {
-            std::string word;
-            for (const char c : line + " ") {
-                if (c == ' ' || c == '\r') {
-                    if (!word.empty()) row.push_back(word);
-                    word.clear();
-                } else word += c;
-            }
-        } else {
-            std::string cell;
-            for (const char c : line) {
-                if (c == separator) {
-                    row.push_back(trimmed(cell));
-                    cell.clear();
-                } else cell += c;
-            }
-            row.push_back(trimmed(cell));
-        }
-        cells.push_back(std::move(row));
-    }
-    while (!cells.empty() && cells.back().empty()) cells.pop_back();
-    return cells;
-}
-
 /// Leading number of a cell, decimal comma allowed where commas do not part cells; `rest` is what follows it.
-bool number(std::string cell, bool comma, double& value, std::string& rest) {
-    if (comma && std::count(cell.begin(), cell.end(), ',') == 1 && cell.find('.') == std::string::npos)
-        cell[cell.find(',')] = '.';
-    char* end = nullptr;
-    value = std::strtod(cell.c_str(), &end);
-    rest = trimmed(end);
-    return end != cell.c_str() && std::isfinite(value) && cell.find_first_of("xX") == std::string::npos;
+bool number(const std::string& cell, bool comma, double& value, std::string& rest) {
+    const bool decimal = comma && std::count(cell.begin(), cell.end(), ',') == 1 && cell.find('.') == std::string::npos;
+    return read_number(cell, {decimal ? ',' : '.', false, false}, value, &rest);
 }
 
 }  // namespace
@@ -86,8 +24,8 @@ RainTable read_rain_table(const std::string& text, const UnitSet& units) {
     const auto problem = [&](int row, int column, std::string message) {
         if (t.problems.size() < 20) t.problems.push_back({row, column, std::move(message)});
     };
-    char separator = 0;
-    const Cells cells = split(text, separator);
+    const char separator = find_separator(text);
+    const Cells cells = split_cells(text, separator);
     const bool comma = separator != ',';
     std::size_t head = 0;
     while (head < cells.size() && cells[head].empty()) ++head;

@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "core/model/edit.h"
+#include "core/model/lay.h"
 #include "support/networks.h"
 
 using namespace culvert;

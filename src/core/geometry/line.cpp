@@ -54,4 +54,67 @@ Point centre(std::span<const Point> points) {
     return sum;
 }
 
+double signed_area(std::span<const Point> polygon) {
+    double sum = 0;
+    for (std::size_t i = 0; i < polygon.size(); ++i) {
+        const Point &a = polygon[i], &b = polygon[(i + 1) % polygon.size()], &o = polygon[0];
+        sum += (a.x - o.x) * (b.y - o.y) - (b.x - o.x) * (a.y - o.y);
+    }
+    return sum / 2;
+}
+
+Station station_of(std::span<const Point> line, Point p) {
+    Station best;
+    if (line.empty()) return best;
+    if (line.size() == 1) return {0, distance(p, line[0]), 0};
+    double nearest = 1e300, run = 0;
+    for (std::size_t i = 0; i + 1 < line.size(); ++i) {
+        const Point a = line[i], b = line[i + 1], d{b.x - a.x, b.y - a.y};
+        const double l2 = d.x * d.x + d.y * d.y;
+        const double t = l2 > 0 ? std::clamp(((p.x - a.x) * d.x + (p.y - a.y) * d.y) / l2, 0.0, 1.0) : 0;
+        const double away = distance(p, {a.x + t * d.x, a.y + t * d.y});
+        if (away < nearest - 1e-9) {
+            nearest = away;
+            const double cross = d.x * (p.y - a.y) - d.y * (p.x - a.x);
+            best = {run + t * std::sqrt(l2), cross > 0 ? -away : away, i};
+        }
+        run += std::sqrt(l2);
+    }
+    return best;
+}
+
+Point point_at(std::span<const Point> line, double station, double offset) {
+    if (line.empty()) return {};
+    double run = 0;
+    for (std::size_t i = 0; i + 1 < line.size(); ++i) {
+        const Point a = line[i], b = line[i + 1];
+        const double l = distance(a, b);
+        if (l > 0 && (station <= run + l || i + 2 == line.size())) {
+            const double t = std::clamp((station - run) / l, 0.0, 1.0);
+            return {a.x + t * (b.x - a.x) + offset * (b.y - a.y) / l, a.y + t * (b.y - a.y) - offset * (b.x - a.x) / l};
+        }
+        run += l;
+    }
+    return line.back();
+}
+
+bool crossing(Point a, Point b, Point c, Point d, double& t, double& u) {
+    const double rx = b.x - a.x, ry = b.y - a.y, sx = d.x - c.x, sy = d.y - c.y, det = rx * sy - ry * sx;
+    if (det == 0) return false;
+    t = ((c.x - a.x) * sy - (c.y - a.y) * sx) / det;
+    u = ((c.x - a.x) * ry - (c.y - a.y) * rx) / det;
+    return t >= 0 && t <= 1 && u >= 0 && u <= 1;
+}
+
+bool crosses_itself(std::span<const Point> polygon) {
+    const std::size_t n = polygon.size();
+    for (std::size_t i = 0; i < n; ++i)
+        for (std::size_t k = i + 1; k < n; ++k) {
+            if (k == i + 1 || (i == 0 && k == n - 1)) continue;
+            double t = 0, u = 0;
+            if (crossing(polygon[i], polygon[(i + 1) % n], polygon[k], polygon[(k + 1) % n], t, u)) return true;
+        }
+    return false;
+}
+
 }  // namespace culvert

@@ -22,6 +22,22 @@ double area(std::span<const Point> polygon);
 double distance_to_segment(Point p, Point a, Point b);
 /// Whether p lies inside the polygon (even-odd rule).
 bool inside(Point p, std::span<const Point> polygon);
+/// Where a point stands along a polyline.
+struct Station {
+    double station = 0;  ///< length along the line to the foot of the perpendicular
+    double offset = 0;   ///< distance from the line, positive right of it looking along it
+    std::size_t segment = 0;
+};
+/// Nearest place of a polyline to a point; of two equally near ones, the first.
+Station station_of(std::span<const Point> line, Point p);
+/// The point at a station (held to the line's ends) and an offset to the right.
+Point point_at(std::span<const Point> line, double station, double offset);
+/// Where two segments cross (ends included); false for parallel ones. t and u are shares along a–b and c–d.
+bool crossing(Point a, Point b, Point c, Point d, double& t, double& u);
+/// Whether a polygon's edges cross or touch each other elsewhere than at shared corners.
+bool crosses_itself(std::span<const Point> polygon);
+/// Signed area: positive counter-clockwise.
+double signed_area(std::span<const Point> polygon);
 /// Mean of the corners; good enough to place a label.
 Point centre(std::span<const Point> points);
 

@@ -1,9 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/model/edit.h"
 
-#include <cmath>
-#include <set>
-
 namespace culvert {
 namespace {
 
@@ -73,6 +70,13 @@ void Editing::remove(Kind kind, std::uint64_t id) {
             if (c.structure.value == id) freed.push_back(c.id);
         for (const std::uint64_t c : freed) set(Kind::Catchment, c, "structure", std::uint64_t{0});
     }
+    if (kind == Kind::Street) {
+        drop_where(std::type_identity<StreetSection>{}, [id](const StreetSection& l) { return l.street.value == id; });
+        std::vector<std::uint64_t> freed;
+        for (const Structure& s : project_.structures)
+            if (s.street.value == id) freed.push_back(s.id);
+        for (const std::uint64_t s : freed) set(Kind::Structure, s, "street", std::uint64_t{0});
+    }
     if (kind == Kind::Catchment)
         drop_where(std::type_identity<LandCover>{}, [id](const LandCover& l) { return l.catchment.value == id; });
     if (kind == Kind::Structure || kind == Kind::Pipe)
@@ -83,63 +87,6 @@ void Editing::remove(Kind kind, std::uint64_t id) {
             project_.table<R>().erase(id);
         }
     });
-}
-
-std::string next_branch(const Project& project) {
-    std::set<std::string> used;
-    for (const Structure& s : project.structures) used.insert(s.name.substr(0, s.name.find_first_of("0123456789")));
-    for (int i = 0;; ++i) {
-        std::string letter(1, static_cast<char>('A' + i % 26));
-        if (i >= 26) letter = static_cast<char>('A' + i / 26 - 1) + letter;
-        if (!used.contains(letter)) return letter;
-    }
-}
-
-std::string next_structure_name(const Project& project, const std::string& near) {
-    std::set<std::string> used;
-    for (const Structure& s : project.structures) used.insert(s.name);
-    const auto digit = near.find_last_not_of("0123456789") + 1;
-    if (near.empty() || digit == near.size()) return next_branch(project) + "1";
-    const std::string stem = near.substr(0, digit);
-    long number = near.size() - digit > 9 ? 1 : std::stol(near.substr(digit));
-    while (used.contains(stem + std::to_string(number))) ++number;
-    return stem + std::to_string(number);
-}
-
-Pipe laid_pipe(const Project& project, StructureId from, StructureId to, std::vector<Point> bends) {
-    const Settings& s = project.settings();
-    Pipe pipe;
-    pipe.id = random_id();
-    pipe.from = from;
-    pipe.to = to;
-    pipe.bends = std::move(bends);
-    pipe.size = s.default_size;
-    const auto note_origin = [&pipe](std::string_view key, Origin origin) {
-        pipe.origin[*field_index(Kind::Pipe, key)] = origin;
-    };
-    for (const PipeSize& size : project.sizes)
-        if (size.shape == pipe.shape && std::abs(size.size - s.default_size) < 1e-9) {
-            pipe.material = size.material;
-            pipe.roughness = size.roughness;
-            pipe.wall = size.wall;
-            for (const char* key : {"material", "roughness", "wall"}) note_origin(key, Origin::Catalogue);
-            break;
-        }
-    const Structure *a = project.structures.find(from.value), *b = project.structures.find(to.value);
-    if (!a || !b) return pipe;
-    const double below = s.default_cover + pipe.wall + pipe.size;
-    double start = a->rim - below;
-    for (const Pipe& other : project.pipes) {
-        if (other.to == from && other.invert_to - s.default_drop < start) start = other.invert_to - s.default_drop;
-        if (other.from == from && other.invert_from < start) start = other.invert_from;
-    }
-    const double length = drawn_length(project, pipe);
-    double end = start - s.default_slope * length;
-    if (b->rim - below < end) end = b->rim - below;  // the ground falls faster than the default slope
-    const auto to_mm = [](double level) { return std::round(level * 1000) / 1000; };
-    pipe.invert_from = to_mm(start);
-    pipe.invert_to = to_mm(end);
-    return pipe;
 }
 
 }  // namespace culvert

@@ -9,8 +9,6 @@
 /// before, so it can be undone; undo of do is identity.
 namespace culvert {
 
-using AnyRow = std::variant<Structure, Pipe, Catchment, LandCover, StreetPath, RainEvent, PipeSize, Limit, Settings>;
-
 struct Patch {
     Kind kind;
     std::uint64_t id;
@@ -88,15 +86,5 @@ class History {
     std::vector<Edit> edits_;
     std::size_t done_ = 0;
 };
-
-/// The next free name after the pattern letter + number on the branch of `near` ("A3" -> "A4"); "A1" in an empty
-/// project.
-std::string next_structure_name(const Project& project, const std::string& near);
-/// A branch letter that no structure uses yet: A, B, ... Z, AA, ...
-std::string next_branch(const Project& project);
-
-/// Lays a pipe between two structures by the project's defaults: size and n from the catalogue, inverts from rims,
-/// cover and slope; its start never above the inverts that come in. The row is complete but not inserted.
-Pipe laid_pipe(const Project& project, StructureId from, StructureId to, std::vector<Point> bends = {});
 
 }  // namespace culvert

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/model/fields.h"
+#include "core/model/field_tables.h"
 
 #include <charconv>
 #include <cmath>
@@ -8,8 +8,7 @@
 namespace culvert {
 namespace {
 
-using SV = std::string_view;
-using Q = Quantity;
+using namespace tables;
 constexpr SV structure_kinds[] = {"inlet", "manhole", "outfall", "joint"};
 constexpr SV tailwaters[] = {"free", "level", "normal depth", "mean of critical depth and crown"};
 constexpr SV statuses[] = {"proposed", "existing", "abandoned"};
@@ -22,23 +21,8 @@ constexpr SV flooded[] = {"rises", "held at the rim"};
 constexpr SV limit_kinds[] = {"least velocity", "most velocity",   "least slope",     "most slope",
                               "least cover",    "most depth",      "most flow ratio", "most filled depth",
                               "most surcharge", "least freeboard", "least drop",      "least size"};
-constexpr double lots = 1e300;
-constexpr Scale any{};
-
-template <class R>
-Field<R> field(SV key, SV label, Member<R> member, Q quantity, double low, double high, Scale scale, SV help,
-               bool needed = false, bool open = false) {
-    return {{key, label, quantity, low, high, scale, help, {}, needed, open}, member};
-}
-template <class R>
-Field<R> words(SV key, SV label, Member<R> member, SV help) {
-    return {{key, label, Q::None, -lots, lots, any, help, {}, false, false}, member};
-}
-template <class R>
-Field<R> choice(SV key, SV label, int R::*member, std::span<const SV> choices, SV help) {
-    return {{key, label, Q::None, 0, static_cast<double>(choices.size()) - 1, any, help, choices, false, false},
-            member};
-}
+constexpr SV ground_for[] = {"finished, else existing", "finished", "existing"};
+constexpr SV length_bases[] = {"between centres", "between outlines"};
 
 }  // namespace
 
@@ -59,7 +43,17 @@ std::span<const Field<Structure>> fields_of<Structure>() {
         field<R>("tailwater_level", "Tailwater level", &R::tailwater_level, Q::Level, -500, 9000, {-500, 9000},
                  "Water level that the outfall meets"),
         choice<R>("status", "Status", &R::status, statuses, "Existing, proposed or abandoned"),
+        words<R>("type", "Type", &R::type, "Structure type of the catalogue"),
+        field<R>("sump", "Sump", &R::sump, Q::Length, 0, 20, {0, 3},
+                 "Depth below the lowest invert; empty: that of the type"),
+        words<R>("street", "Street", &R::street, "Street it stands on"),
+        field<R>("station", "Station", &R::station, Q::Length, -1e6, 1e7, any, "Along its street"),
+        field<R>("offset", "Offset", &R::offset, Q::Length, -1e4, 1e4, any,
+                 "From its street's line, positive right of it"),
+        words<R>("group", "Group", &R::group, "Elements of a group can have limits of their own"),
+        words<R>("description", "Description", &R::description, "What it is, in words"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
+        words<R>("note_source", "Source of note", &R::note_source, "Who or what says so"),
     };
     return fields;
 }
@@ -82,11 +76,14 @@ std::span<const Field<Pipe>> fields_of<Pipe>() {
         field<R>("invert_to", "Invert at end", &R::invert_to, Q::Level, -600, 9000, {-600, 9000},
                  "Lowest inside point at its end", true),
         field<R>("length", "Length", &R::length, Q::Length, 0, 1e6, {0.3, 5000},
-                 "Entered length; empty: as drawn, centre to centre", false, true),
+                 "Entered length; empty: as drawn, on the project's length basis", false, true),
         words<R>("bends", "Bends", &R::bends, "Points between its ends"),
         words<R>("material", "Material", &R::material, "Material in the catalogue"),
         words<R>("size_locked", "Size locked", &R::size_locked, "A locked size is checked, never proposed"),
         choice<R>("status", "Status", &R::status, statuses, "Existing, proposed or abandoned"),
+        words<R>("group", "Group", &R::group, "Elements of a group can have limits of their own"),
+        words<R>("description", "Description", &R::description, "What it is, in words"),
+        words<R>("note_source", "Source of note", &R::note_source, "Who or what says so"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
     };
     return fields;
@@ -104,6 +101,7 @@ std::span<const Field<Catchment>> fields_of<Catchment>() {
         field<R>("time", "Time of concentration", &R::time, Q::Duration, 0, 1e6, {60, 36000},
                  "Longest travel time to the structure; the project's least time applies"),
         words<R>("outline", "Outline", &R::outline, "Corners in plan"),
+        words<R>("flow_path", "Flow path", &R::flow_path, "Longest way of its water, from its head to the structure"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
     };
     return fields;
@@ -173,6 +171,7 @@ std::span<const Field<Limit>> fields_of<Limit>() {
         words<R>("active", "On", &R::active, "Whether the limit is held"),
         words<R>("element", "Element", &R::element, "An exception for one element; none: for the project"),
         words<R>("source", "Source", &R::source, "Where the limit comes from"),
+        words<R>("group", "Group", &R::group, "An exception for a group of elements; empty: for the project"),
     };
     return fields;
 }
@@ -212,6 +211,21 @@ std::span<const Field<Settings>> fields_of<Settings>() {
         field<R>("near_share", "Near", &R::near_share, Q::Ratio, 0, 0.9, any,
                  "Share of a limit inside which a value counts as near"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
+        choice<R>("default_kind", "Kind", &R::default_kind, structure_kinds, "Kind of a new structure"),
+        words<R>("default_material", "Material", &R::default_material,
+                 "Material of a new pipe; empty: the first with the size"),
+        words<R>("default_type", "Type", &R::default_type, "Type of a new structure, where its kind fits"),
+        choice<R>("level_surface", "Rim from", &R::level_surface, ground_for,
+                  "Surface that gives a new structure its rim"),
+        words<R>("name_pattern", "Structure names", &R::name_pattern,
+                 "Pattern of {branch} and {number}; {number:3} has three digits"),
+        words<R>("pipe_pattern", "Pipe names", &R::pipe_pattern, "Pattern of {from}, {to} and {size}"),
+        field<R>("first_number", "First number", &R::first_number, Q::None, 0, 99999, any,
+                 "Number of the first structure of a branch"),
+        choice<R>("length_basis", "Pipe length", &R::length_basis, length_bases,
+                  "Drawn lengths between centres, or between the structures' outlines"),
+        words<R>("criteria", "Criteria", &R::criteria, "Criteria set that was loaded last, with its version"),
+        words<R>("coordinates", "Coordinates", &R::coordinates, "Coordinate system, in words or as a code"),
     };
     return fields;
 }
@@ -224,13 +238,15 @@ bool same_value(const Value& a, const Value& b) {
 }
 
 std::string_view kind_name(Kind kind) {
-    constexpr SV names[] = {"structure", "pipe", "catchment", "land cover", "street path",
-                            "event",     "size", "limit",     "settings"};
+    constexpr SV names[] = {"structure", "pipe",           "catchment", "land cover", "street path",
+                            "event",     "size",           "limit",     "surface",    "background",
+                            "street",    "street section", "type",      "variant",    "settings"};
     return names[static_cast<std::size_t>(kind)];
 }
 std::string_view table_name(Kind kind) {
-    constexpr SV names[] = {"structures", "pipes", "catchments", "land_covers", "street_paths",
-                            "events",     "sizes", "limits",     "settings"};
+    constexpr SV names[] = {"structures", "pipes",           "catchments",      "land_covers", "street_paths",
+                            "events",     "sizes",           "limits",          "surfaces",    "backgrounds",
+                            "streets",    "street_sections", "structure_types", "variants",    "settings"};
     return names[static_cast<std::size_t>(kind)];
 }
 

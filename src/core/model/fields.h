@@ -15,8 +15,28 @@
 /// a new field is one line here.
 namespace culvert {
 
-enum class Kind : std::uint8_t { Structure, Pipe, Catchment, LandCover, StreetPath, Event, Size, Limit, Settings };
-constexpr std::size_t kind_count = 9;
+enum class Kind : std::uint8_t {
+    Structure,
+    Pipe,
+    Catchment,
+    LandCover,
+    StreetPath,
+    Event,
+    Size,
+    Limit,
+    Surface,
+    Background,
+    Street,
+    StreetSection,
+    StructureType,
+    Variant,
+    Settings
+};
+constexpr std::size_t kind_count = 15;
+/// A row of any kind, in the order of `Kind`.
+using AnyRow = std::variant<Structure, Pipe, Catchment, LandCover, StreetPath, RainEvent, PipeSize, Limit, Surface,
+                            Background, Street, StreetSection, StructureType, Variant, Settings>;
+static_assert(std::variant_size_v<AnyRow> == kind_count);
 
 /// "structure", "pipe", ... as used in messages, and the plural that names the table in files.
 std::string_view kind_name(Kind kind);
@@ -29,7 +49,7 @@ bool same_value(const Value& a, const Value& b);
 
 template <class R>
 using Member = std::variant<double R::*, std::string R::*, int R::*, bool R::*, std::uint64_t R::*, StructureId R::*,
-                            CatchmentId R::*, std::vector<Point> R::*, std::vector<double> R::*>;
+                            CatchmentId R::*, StreetId R::*, std::vector<Point> R::*, std::vector<double> R::*>;
 
 struct FieldInfo {
     std::string_view key, label;
@@ -49,8 +69,15 @@ struct Field : FieldInfo {
 
 template <class R>
 std::span<const Field<R>> fields_of();
+/// The kind of a row type: its place in AnyRow.
 template <class R>
-constexpr Kind kind_of();
+constexpr Kind kind_of() {
+    return static_cast<Kind>([]<class... All>(std::type_identity<std::variant<All...>>) {
+        std::size_t at = 0;
+        (void)((std::is_same_v<R, All> || (++at, false)) || ...);
+        return at;
+    }(std::type_identity<AnyRow>{}));
+}
 
 template <>
 std::span<const Field<Structure>> fields_of<Structure>();
@@ -69,43 +96,19 @@ std::span<const Field<PipeSize>> fields_of<PipeSize>();
 template <>
 std::span<const Field<Limit>> fields_of<Limit>();
 template <>
+std::span<const Field<Surface>> fields_of<Surface>();
+template <>
+std::span<const Field<Background>> fields_of<Background>();
+template <>
+std::span<const Field<Street>> fields_of<Street>();
+template <>
+std::span<const Field<StreetSection>> fields_of<StreetSection>();
+template <>
+std::span<const Field<StructureType>> fields_of<StructureType>();
+template <>
+std::span<const Field<Variant>> fields_of<Variant>();
+template <>
 std::span<const Field<Settings>> fields_of<Settings>();
-template <>
-constexpr Kind kind_of<Structure>() {
-    return Kind::Structure;
-}
-template <>
-constexpr Kind kind_of<Pipe>() {
-    return Kind::Pipe;
-}
-template <>
-constexpr Kind kind_of<Catchment>() {
-    return Kind::Catchment;
-}
-template <>
-constexpr Kind kind_of<LandCover>() {
-    return Kind::LandCover;
-}
-template <>
-constexpr Kind kind_of<StreetPath>() {
-    return Kind::StreetPath;
-}
-template <>
-constexpr Kind kind_of<RainEvent>() {
-    return Kind::Event;
-}
-template <>
-constexpr Kind kind_of<PipeSize>() {
-    return Kind::Size;
-}
-template <>
-constexpr Kind kind_of<Limit>() {
-    return Kind::Limit;
-}
-template <>
-constexpr Kind kind_of<Settings>() {
-    return Kind::Settings;
-}
 
 /// Calls f(type_identity<Row>) with the row type of a kind.
 template <class F>
@@ -119,6 +122,12 @@ decltype(auto) with_row_type(Kind kind, F&& f) {
         case Kind::Event: return f(std::type_identity<RainEvent>{});
         case Kind::Size: return f(std::type_identity<PipeSize>{});
         case Kind::Limit: return f(std::type_identity<Limit>{});
+        case Kind::Surface: return f(std::type_identity<Surface>{});
+        case Kind::Background: return f(std::type_identity<Background>{});
+        case Kind::Street: return f(std::type_identity<Street>{});
+        case Kind::StreetSection: return f(std::type_identity<StreetSection>{});
+        case Kind::StructureType: return f(std::type_identity<StructureType>{});
+        case Kind::Variant: return f(std::type_identity<Variant>{});
         case Kind::Settings: break;
     }
     return f(std::type_identity<Settings>{});

@@ -17,6 +17,7 @@ struct Id {
 using StructureId = Id<struct StructureTag>;
 using PipeId = Id<struct PipeTag>;
 using CatchmentId = Id<struct CatchmentTag>;
+using StreetId = Id<struct StreetTag>;
 using EventId = Id<struct EventTag>;
 
 /// A new random identity, never 0.

@@ -66,6 +66,38 @@ Project new_project(UnitSystem system) {
         size.wall = us ? (d / 12 + 1) * in : std::round((0.025 + d / 12) * 1000) / 1000;  // the usual wall: D/12 + 1 in
         p.sizes.insert(size);
     }
+    next = 300;
+    for (double d : us ? inches : mm) {
+        if (d > (us ? 36 : 0.9)) break;
+        PipeSize size;
+        size.id = next++;
+        size.material = "plastic";
+        size.roughness = 0.011;
+        size.size = us ? d * in : d;
+        size.wall = std::round(size.size / 20 * 1000) / 1000;
+        p.sizes.insert(size);
+    }
+    const auto type = [&](std::uint64_t id, const char* name, StructureKind kind, PlanShape plan, double length,
+                          double width, double sump, int inlet) {
+        StructureType t;
+        t.id = id;
+        t.name = name;
+        t.kind = static_cast<int>(kind);
+        t.plan = static_cast<int>(plan);
+        const double unit = us ? 12 * in : 0.3;  // a foot, or its round metric neighbour
+        t.length = length * unit;
+        t.width = width * unit;
+        t.sump = sump * unit;
+        t.inlet = inlet;
+        p.structure_types.insert(t);
+    };
+    type(400, "round manhole", StructureKind::Manhole, PlanShape::Round, 4, not_given, 0, 0);
+    type(401, "wide manhole", StructureKind::Manhole, PlanShape::Round, 5, not_given, 0, 0);
+    type(402, "junction chamber", StructureKind::Manhole, PlanShape::Rectangular, 6, 6, 0, 0);
+    type(403, "grate inlet", StructureKind::Inlet, PlanShape::Rectangular, 2, 2, 1, 1);
+    type(404, "curb inlet", StructureKind::Inlet, PlanShape::Rectangular, 5, 3, 1, 2);
+    type(405, "combination inlet", StructureKind::Inlet, PlanShape::Rectangular, 4, 3, 1, 3);
+    type(406, "area inlet", StructureKind::Inlet, PlanShape::Rectangular, 3, 3, 1, 5);
     return p;
 }
 
@@ -119,7 +151,14 @@ std::vector<const PipeSize*> sizes_of(const Project& project, const std::string&
 std::string pipe_name(const Project& project, const Pipe& pipe) {
     if (!pipe.name.empty()) return pipe.name;
     const Structure *a = project.structures.find(pipe.from.value), *b = project.structures.find(pipe.to.value);
-    return (a ? a->name : "?") + "–" + (b ? b->name : "?");
+    std::string name = project.settings().pipe_pattern;
+    const auto put = [&name](std::string_view key, const std::string& value) {
+        if (const auto at = name.find(key); at != std::string::npos) name.replace(at, key.size(), value);
+    };
+    put("{from}", a ? a->name : "?");
+    put("{to}", b ? b->name : "?");
+    if (name.find("{size}") != std::string::npos) put("{size}", units_of(project).number(pipe.size, Quantity::Size));
+    return name;
 }
 
 std::string element_name(const Project& project, Kind kind, std::uint64_t id) {
@@ -159,7 +198,7 @@ const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t el
             found = &l;
             break;
         }
-        if (l.element == 0) found = &l;
+        if (l.element == 0 && l.group.empty()) found = &l;
     }
     return found && found->active && !std::isnan(found->value) ? found : nullptr;
 }
@@ -179,7 +218,43 @@ double drawn_length(const Project& project, const Pipe& pipe) {
         sum += distance(at, p);
         at = p;
     }
-    return sum + distance(at, {b->x, b->y});
+    sum += distance(at, {b->x, b->y});
+    if (project.settings().length_basis == static_cast<int>(LengthBasis::Centres)) return sum;
+    const Point first = pipe.bends.empty() ? Point{b->x, b->y} : pipe.bends.front(),
+                last = pipe.bends.empty() ? Point{a->x, a->y} : pipe.bends.back();
+    const double cut = outline_reach(project, *a, first) + outline_reach(project, *b, last);
+    return sum > cut ? sum - cut : sum;
+}
+
+const StructureType* type_of(const Project& project, const Structure& structure) {
+    if (!structure.type.empty())
+        for (const StructureType& t : project.structure_types)
+            if (t.name == structure.type) return &t;
+    return nullptr;
+}
+
+double outline_reach(const Project& project, const Structure& structure, Point toward) {
+    const StructureType* t = type_of(project, structure);
+    if (!t || !(t->length > 0)) return 0;
+    if (t->plan == static_cast<int>(PlanShape::Round)) return t->length / 2;
+    // A rectangle stands along its street, or along the pipe where it has none.
+    const double width = t->width > 0 ? t->width : t->length;
+    Point along{toward.x - structure.x, toward.y - structure.y};
+    const double l = std::hypot(along.x, along.y);
+    if (l == 0) return t->length / 2;
+    Point axis{along.x / l, along.y / l};
+    if (const Street* street = project.streets.find(structure.street.value); street && street->line.size() > 1) {
+        const Station s = station_of(street->line, {structure.x, structure.y});
+        const Point at = point_at(street->line, s.station, 0), ahead = point_at(street->line, s.station + 0.01, 0),
+                    behind = point_at(street->line, s.station - 0.01, 0);
+        const Point d = distance(at, ahead) > 1e-9 ? Point{ahead.x - at.x, ahead.y - at.y}
+                                                   : Point{at.x - behind.x, at.y - behind.y};
+        const double m = std::hypot(d.x, d.y);
+        if (m > 0) axis = {d.x / m, d.y / m};
+    }
+    const double c = std::abs(along.x / l * axis.x + along.y / l * axis.y),
+                 s = std::abs(along.x / l * axis.y - along.y / l * axis.x);
+    return std::min(c > 1e-12 ? t->length / 2 / c : 1e300, s > 1e-12 ? width / 2 / s : 1e300);
 }
 double length_of(const Project& project, const Pipe& pipe) {
     return std::isnan(pipe.length) ? drawn_length(project, pipe) : pipe.length;

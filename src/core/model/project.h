@@ -19,6 +19,12 @@ struct Project {
     Table<RainEvent> events;
     Table<PipeSize> sizes;
     Table<Limit> limits;
+    Table<Surface> surfaces;
+    Table<Background> backgrounds;
+    Table<Street> streets;
+    Table<StreetSection> street_sections;
+    Table<StructureType> structure_types;
+    Table<Variant> variants;
     Table<Settings> settings_rows;  ///< always exactly one row
     std::string unknown;            ///< top-level members of a file that this version does not know, as JSON
 
@@ -33,6 +39,12 @@ struct Project {
         else if constexpr (std::is_same_v<R, RainEvent>) return events;
         else if constexpr (std::is_same_v<R, PipeSize>) return sizes;
         else if constexpr (std::is_same_v<R, Limit>) return limits;
+        else if constexpr (std::is_same_v<R, Surface>) return surfaces;
+        else if constexpr (std::is_same_v<R, Background>) return backgrounds;
+        else if constexpr (std::is_same_v<R, Street>) return streets;
+        else if constexpr (std::is_same_v<R, StreetSection>) return street_sections;
+        else if constexpr (std::is_same_v<R, StructureType>) return structure_types;
+        else if constexpr (std::is_same_v<R, Variant>) return variants;
         else return settings_rows;
     }
     template <class R>
@@ -79,7 +91,11 @@ ElementRef find_element(const Project& project, const std::string& name);
 const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t element);
 
 Section section_of(const Pipe& pipe);
-/// Length along the drawn line, centre to centre.
+/// The type of a structure in the catalogue, or null.
+const StructureType* type_of(const Project& project, const Structure& structure);
+/// Distance from a structure's centre to its outline toward a point, m; 0 without a type.
+double outline_reach(const Project& project, const Structure& structure, Point toward);
+/// Length along the drawn line, centre to centre or between the structures' outlines, as the settings say.
 double drawn_length(const Project& project, const Pipe& pipe);
 /// The entered length, or the drawn one.
 double length_of(const Project& project, const Pipe& pipe);

@@ -9,12 +9,13 @@
 
 #include "core/geometry/line.h"
 #include "core/model/ids.h"
+#include "core/streets/street.h"
 
 /// The rows of a project: plain values. A number that is not given is NaN. SI throughout.
 namespace culvert {
 
 constexpr double not_given = std::numeric_limits<double>::quiet_NaN();
-constexpr std::size_t most_fields = 24;
+constexpr std::size_t most_fields = 40;
 
 /// Where the value of a field came from.
 enum class Origin : std::uint8_t { Default, Typed, Ground, Catalogue, Imported, Proposed };
@@ -40,7 +41,14 @@ struct Structure : Row {
     int tailwater = static_cast<int>(Tailwater::Free);
     double tailwater_level = not_given;
     int status = 0;
-    std::string note;
+    std::string type;         ///< name of a structure type of the catalogue; empty: none
+    double sump = not_given;  ///< depth below the lowest invert; not given: the type's
+    StreetId street;
+    double station = not_given;  ///< along its street, m
+    double offset = not_given;   ///< from the street's line, m, positive right of it
+    std::string group;           ///< elements of a group can have limits of their own
+    std::string description;
+    std::string note, note_source;
 };
 
 enum class Shape { Circular, Box };
@@ -59,7 +67,8 @@ struct Pipe : Row {
     std::string material;
     bool size_locked = false;
     int status = 0;
-    std::string note;
+    std::string group, description;
+    std::string note, note_source;
 };
 
 struct Catchment : Row {
@@ -69,6 +78,7 @@ struct Catchment : Row {
     double coefficient = not_given;
     double time = not_given;  ///< of concentration, to the structure
     std::vector<Point> outline;
+    std::vector<Point> flow_path;  ///< longest way of its water, from its head to the structure
     std::string note;
 };
 
@@ -132,6 +142,7 @@ struct Limit : Row {
     bool active = true;
     std::uint64_t element = 0;  ///< an exception for one structure or pipe; 0: for the project
     std::string source;
+    std::string group;  ///< an exception for all elements of a group; empty: for the project
 };
 
 enum class VelocityFor { DesignFlow, FullFlow };
@@ -151,6 +162,77 @@ struct Settings : Row {
     double loss_inlet = 0.5, loss_manhole = 0.2, loss_joint = 0;
     double default_cover = 1.2, default_slope = 0.01, default_size = 0.3, default_rim = 100, default_drop = 0.03;
     double near_share = 0.1;
+    std::string note;
+    int default_kind = static_cast<int>(StructureKind::Inlet);
+    std::string default_material, default_type;
+    int level_surface = 0;  ///< GroundFor: what gives a rim
+    std::string name_pattern = "{branch}{number}", pipe_pattern = "{from}–{to}";
+    double first_number = 1;
+    int length_basis = 0;     ///< LengthBasis
+    std::string criteria;     ///< name and version of the criteria set that was loaded last
+    std::string coordinates;  ///< coordinate system of the project, in words or as a code
+};
+
+enum class LengthBasis { Centres, Outlines };
+enum class GroundFor { FinishedThenExisting, Finished, Existing };
+
+/// A surface of the ground. The triangulation is an immutable asset, known by its content's hash.
+enum class SurfaceRole { Existing, Finished, Other };
+struct Surface : Row {
+    std::string name;
+    int role = static_cast<int>(SurfaceRole::Existing);
+    std::string asset, source;
+    double least_depth = 0.05;  ///< depressions shallower than this are noise
+    bool visible = true;
+    std::string coordinates, note;
+};
+
+/// A drawing or a picture under the plan.
+enum class BackgroundContent { Drawing, Picture };
+struct Background : Row {
+    std::string name;
+    int content = 0;
+    std::string asset, source;
+    bool visible = true, dim = true;
+    std::string hidden;           ///< layers that are off, separated by semicolons
+    std::vector<double> placing;  ///< of a picture: the six numbers of its world file; of a drawing: its unit, m
+    std::string coordinates, note;
+};
+
+struct Street : Row, StreetShape {
+    std::string name;
+    std::vector<Point> line;
+    std::vector<double> stations, levels;  ///< its vertical profile; empty: from the finished surface
+    std::string note;
+};
+/// Another section over a range of a street's stations.
+struct StreetSection : Row, StreetShape {
+    std::string name;
+    StreetId street;
+    double start = not_given, end = not_given;
+};
+
+/// A kind of structure as it is bought: its plan, its sump, its usual drop, its inlet.
+enum class PlanShape { Round, Rectangular };
+struct StructureType : Row {
+    std::string name;
+    int kind = static_cast<int>(StructureKind::Manhole);
+    int plan = 0;
+    double length = 1.2;       ///< along the street; the diameter of a round one, inside
+    double width = not_given;  ///< across the street
+    double sump = 0;
+    double drop = not_given;  ///< fall across it; not given: the project's
+    double loss = not_given;
+    int inlet = 0;
+};
+
+/// A variant: changes over the base project that remember the values they saw; or a state that was issued.
+enum class VariantRole { Variant, Issued };
+struct Variant : Row {
+    std::string name;
+    int role = 0;
+    std::string changes;  ///< an Edit as text (docs/project-format.md); empty for an issued state
+    std::string asset;    ///< the project that was issued
     std::string note;
 };
 

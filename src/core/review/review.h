@@ -41,7 +41,7 @@ std::string_view rule_name(Rule rule);
 std::string_view near_name(Rule rule);
 
 /// The part of the job a rule belongs to: counts in the stage rail, and what the plan's colours ask.
-enum class Stage : std::uint8_t { Layout, Areas, Rain, Pipes, Levels };
+enum class Stage : std::uint8_t { Ground, Layout, Areas, Rain, Streets, Pipes, Levels };
 Stage stage_of(Rule rule);
 
 struct Check {

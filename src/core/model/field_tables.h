@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "core/model/fields.h"
+
+/// How a line of a field table is written: a number, words (or anything that is not a number), or a choice.
+namespace culvert::tables {
+
+using SV = std::string_view;
+using Q = Quantity;
+constexpr double lots = 1e300;
+constexpr Scale any{};
+
+template <class R>
+Field<R> field(SV key, SV label, Member<R> member, Q quantity, double low, double high, Scale scale, SV help,
+               bool needed = false, bool open = false) {
+    return {{key, label, quantity, low, high, scale, help, {}, needed, open}, member};
+}
+template <class R>
+Field<R> words(SV key, SV label, Member<R> member, SV help) {
+    return {{key, label, Q::None, -lots, lots, any, help, {}, false, false}, member};
+}
+template <class R>
+Field<R> choice(SV key, SV label, int R::*member, std::span<const SV> choices, SV help) {
+    return {{key, label, Q::None, 0, static_cast<double>(choices.size()) - 1, any, help, choices, false, false},
+            member};
+}
+
+}  // namespace culvert::tables

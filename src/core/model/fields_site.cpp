@@ -1,0 +1,131 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Field tables of the site: surfaces, backgrounds, streets; and of the catalogue of structures and variants.
+#include "core/model/field_tables.h"
+
+namespace culvert {
+namespace {
+
+using namespace tables;
+constexpr SV surface_roles[] = {"existing", "finished", "other"};
+constexpr SV contents[] = {"drawing", "picture"};
+constexpr SV kinds[] = {"inlet", "manhole", "outfall", "joint"};
+constexpr SV plans[] = {"round", "rectangular"};
+constexpr SV inlets[] = {"none", "grate", "curb opening", "combination", "slotted", "area"};
+constexpr SV variant_roles[] = {"variant", "issued"};
+
+template <class R>
+void add_street_shape(std::vector<Field<R>>& f) {
+    f.push_back(field<R>("lane_width", "Lanes", &R::lane_width, Q::Length, 0, 40, {1.5, 20},
+                         "Width of all lanes of one side, crown to gutter"));
+    f.push_back(field<R>("cross_slope", "Cross slope", &R::cross_slope, Q::Slope, -0.2, 0.2, {0.005, 0.1},
+                         "Of the lanes, positive falls from the crown"));
+    f.push_back(
+        field<R>("gutter_width", "Gutter", &R::gutter_width, Q::Length, 0, 5, {0.15, 2}, "Width of the gutter"));
+    f.push_back(field<R>("gutter_slope", "Gutter slope", &R::gutter_slope, Q::Slope, 0, 0.5, {0.01, 0.2},
+                         "Cross slope of the gutter"));
+    f.push_back(field<R>("curb_height", "Curb", &R::curb_height, Q::Length, 0, 1, {0.05, 0.3}, "Height of the curb"));
+    f.push_back(field<R>("verge_width", "Verge", &R::verge_width, Q::Length, 0, 40, {0.3, 15},
+                         "Width behind the curb: footway and grass"));
+    f.push_back(field<R>("verge_slope", "Verge slope", &R::verge_slope, Q::Slope, -0.5, 0.5, {0.005, 0.1},
+                         "Of the verge, positive rises from the curb"));
+}
+
+}  // namespace
+
+template <>
+std::span<const Field<Surface>> fields_of<Surface>() {
+    using R = Surface;
+    static const std::vector<Field<R>> fields{
+        words<R>("name", "Name", &R::name, "Unique among surfaces"),
+        choice<R>("role", "Role", &R::role, surface_roles, "Existing ground, finished ground, or another surface"),
+        words<R>("asset", "Content", &R::asset, "Hash of its points and lines"),
+        words<R>("source", "Source", &R::source, "File it was read from"),
+        field<R>("least_depth", "Least depression", &R::least_depth, Q::Length, 0, 100, {0.005, 5},
+                 "Depressions shallower than this are noise"),
+        words<R>("visible", "Shown", &R::visible, "Whether its contours are shown"),
+        words<R>("coordinates", "Coordinates", &R::coordinates, "Coordinate system as recorded in its file"),
+        words<R>("note", "Note", &R::note, "Anything worth keeping"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Background>> fields_of<Background>() {
+    using R = Background;
+    static const std::vector<Field<R>> fields{
+        words<R>("name", "Name", &R::name, "Unique among backgrounds"),
+        choice<R>("content", "Content", &R::content, contents, "A drawing or a picture"),
+        words<R>("asset", "File", &R::asset, "Hash of its file"),
+        words<R>("source", "Source", &R::source, "File it was read from"),
+        words<R>("visible", "Shown", &R::visible, "Whether it is shown"),
+        words<R>("dim", "Dim", &R::dim, "Shown in quiet ink, so that the design stands out"),
+        words<R>("hidden", "Layers off", &R::hidden, "Layers that are off, separated by semicolons"),
+        field<R>("placing", "Placing", &R::placing, Q::None, -1e12, 1e12, any,
+                 "Of a picture: the six numbers of its world file; of a drawing: metres of one unit"),
+        words<R>("coordinates", "Coordinates", &R::coordinates, "Coordinate system as recorded in its file"),
+        words<R>("note", "Note", &R::note, "Anything worth keeping"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Street>> fields_of<Street>() {
+    using R = Street;
+    static const auto fields = [] {
+        std::vector<Field<R>> f{words<R>("name", "Name", &R::name, "Unique among streets"),
+                                words<R>("line", "Line", &R::line, "Its line in plan")};
+        add_street_shape(f);
+        f.push_back(field<R>("stations", "Stations", &R::stations, Q::Length, -1e6, 1e7, any,
+                             "Stations of its vertical profile, rising"));
+        f.push_back(field<R>("levels", "Levels", &R::levels, Q::Level, -500, 9000, any,
+                             "Crown levels at the stations; empty: from the surface"));
+        f.push_back(words<R>("note", "Note", &R::note, "Anything worth keeping"));
+        return f;
+    }();
+    return fields;
+}
+template <>
+std::span<const Field<StreetSection>> fields_of<StreetSection>() {
+    using R = StreetSection;
+    static const auto fields = [] {
+        std::vector<Field<R>> f{
+            words<R>("name", "Name", &R::name, "What this section is"),
+            words<R>("street", "Street", &R::street, "Street it is a section of"),
+            field<R>("start", "From station", &R::start, Q::Length, -1e6, 1e7, any, "First station it holds at", true),
+            field<R>("end", "To station", &R::end, Q::Length, -1e6, 1e7, any, "Last station it holds at", true)};
+        add_street_shape(f);
+        return f;
+    }();
+    return fields;
+}
+template <>
+std::span<const Field<StructureType>> fields_of<StructureType>() {
+    using R = StructureType;
+    static const std::vector<Field<R>> fields{
+        words<R>("name", "Name", &R::name, "Unique among types"),
+        choice<R>("kind", "Kind", &R::kind, kinds, "Kind of structure"),
+        choice<R>("plan", "Plan", &R::plan, plans, "Shape in plan"),
+        field<R>("length", "Length", &R::length, Q::Size, 0, 50, {0.2, 10},
+                 "Inside diameter, or length along the street", true, true),
+        field<R>("width", "Width", &R::width, Q::Size, 0, 50, {0.2, 10}, "Inside width of a rectangular one", false,
+                 true),
+        field<R>("sump", "Sump", &R::sump, Q::Length, 0, 20, {0, 3}, "Depth below the lowest invert"),
+        field<R>("drop", "Drop", &R::drop, Q::Length, 0, 10, {0, 3},
+                 "Fall across it; empty: the project's default drop"),
+        field<R>("loss", "Loss K", &R::loss, Q::Ratio, 0, 20, any, "Loss K of it; empty: the project's for the kind"),
+        choice<R>("inlet", "Inlet", &R::inlet, inlets, "How it takes water from the street"),
+    };
+    return fields;
+}
+template <>
+std::span<const Field<Variant>> fields_of<Variant>() {
+    using R = Variant;
+    static const std::vector<Field<R>> fields{
+        words<R>("name", "Name", &R::name, "Unique among variants"),
+        choice<R>("role", "Role", &R::role, variant_roles, "A variant of the design, or a state that was issued"),
+        words<R>("changes", "Changes", &R::changes, "Changes over the base, as text"),
+        words<R>("asset", "Issued project", &R::asset, "Hash of the project that was issued"),
+        words<R>("note", "Note", &R::note, "Anything worth keeping"),
+    };
+    return fields;
+}
+
+}  // namespace culvert

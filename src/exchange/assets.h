@@ -1,0 +1,52 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <map>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "core/terrain/terrain.h"
+
+/// Assets: surfaces, drawings, pictures and issued states. They never change, so each is known by the hash of its
+/// content; the project, its Edits and the journal hold the hash only. An asset lies in the folder
+/// "NAME.culvert.assets" beside the project once it is saved, and before that in a spool folder, on disk before the
+/// Edit that needs it is made.
+namespace culvert {
+
+struct Project;
+
+class AssetStore {
+  public:
+    using Bytes = std::shared_ptr<const std::string>;
+    /// @param spool  folder for what no save has taken yet; empty: memory only
+    explicit AssetStore(std::string spool = {}) : spool_(std::move(spool)) {}
+
+    /// Keeps bytes, on the disk when this returns (if there is a spool). Safe from any thread.
+    std::string add(std::string bytes);
+    /// The bytes of a hash: from memory, the project's folder, the spool. Null where it is nowhere, or its content does
+    /// not match its hash.
+    Bytes find(const std::string& hash) const;
+    /// Where to look beside the spool: the folder of an opened project.
+    void set_project(const std::string& path);
+    void set_spool(const std::string& folder);
+    /// Writes what the project needs and the folder lacks. Empty, or what went wrong.
+    std::string save(const Project& project, const std::string& path);
+    static std::string folder_of(const std::string& project_path) { return project_path + ".assets"; }
+
+  private:
+    mutable std::mutex mutex_;
+    mutable std::map<std::string, Bytes> held_;
+    std::string spool_, folder_;
+};
+
+/// Hashes that a project refers to.
+std::vector<std::string> assets_of(const Project& project);
+
+/// A surface as text, in our own open form (docs/project-format.md); read back it is equal.
+std::string write_surface(const SurfaceData& data);
+std::optional<SurfaceData> read_surface(std::string_view text, std::string* error = nullptr);
+
+}  // namespace culvert

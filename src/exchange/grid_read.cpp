@@ -1,0 +1,94 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "exchange/grid_read.h"
+
+#include <dlfcn.h>
+#include <unistd.h>
+
+#include <climits>
+#include <cmath>
+
+namespace culvert {
+namespace {
+
+using ReadRaster = int (*)(const char* path, CulvertRaster* out, char* error, int size);
+using FreeRaster = void (*)(CulvertRaster*);
+constexpr const char* module_name = "culvert-raster.so";
+
+struct Module {
+    ReadRaster read = nullptr;
+    FreeRaster release = nullptr;
+    std::string error;
+};
+
+/// Beside the program, or where an installed program keeps its modules.
+Module open_module() {
+    Module m;
+    char self[PATH_MAX] = {};
+    const auto n = ::readlink("/proc/self/exe", self, sizeof self - 1);
+    std::string folder(self, n > 0 ? static_cast<std::size_t>(n) : 0);
+    folder = folder.substr(0, folder.rfind('/'));
+    for (const std::string& path : {folder + "/" + module_name, folder + "/../lib/calm-culvert/" + module_name}) {
+        void* library = ::dlopen(path.c_str(), RTLD_NOW | RTLD_LOCAL);
+        if (!library) {
+            m.error = ::dlerror();
+            continue;
+        }
+        m.read = reinterpret_cast<ReadRaster>(::dlsym(library, "culvert_read_raster"));
+        m.release = reinterpret_cast<FreeRaster>(::dlsym(library, "culvert_free_raster"));
+        if (m.read && m.release) return m;
+    }
+    return m;
+}
+
+}  // namespace
+
+SurfaceImport read_grid(const std::string& path) {
+    static const Module module = open_module();
+    SurfaceImport out;
+    if (!module.read) {
+        out.problems.push_back(
+            {0, "grids cannot be read: the module " + std::string(module_name) + " did not open (" + module.error + ")",
+             "Install the package whole, with libgdal."});
+        return out;
+    }
+    CulvertRaster raster;
+    char error[512] = {};
+    if (!module.read(path.c_str(), &raster, error, sizeof error)) {
+        out.problems.push_back({0, error, "Check that it is a GeoTIFF or an ESRI ASCII grid, and whole."});
+        return out;
+    }
+    const auto cells = static_cast<std::size_t>(raster.columns) * static_cast<std::size_t>(raster.rows);
+    const int step = std::max(
+        1, static_cast<int>(std::ceil(std::sqrt(static_cast<double>(cells) / static_cast<double>(most_cells)))));
+    std::size_t missing = 0;
+    const double* t = raster.transform;
+    for (int r = 0; r < raster.rows; r += step)
+        for (int c = 0; c < raster.columns; c += step) {
+            const float z = raster.levels[static_cast<std::size_t>(r) * static_cast<std::size_t>(raster.columns) +
+                                          static_cast<std::size_t>(c)];
+            if (!std::isfinite(z)) {
+                ++missing;
+                continue;
+            }
+            const double x = c + 0.5, y = r + 0.5;
+            out.data.points.push_back({(t[0] + x * t[1] + y * t[2]) * raster.unit,
+                                       (t[3] + x * t[4] + y * t[5]) * raster.unit,
+                                       static_cast<double>(z) * raster.unit});
+        }
+    const double dx = std::hypot(t[1], t[4]) * step * raster.unit, dy = std::hypot(t[2], t[5]) * step * raster.unit;
+    if (missing) out.data.longest_edge = std::hypot(dx, dy) * 1.2;
+    out.data.coordinates = raster.coordinates;
+    module.release(&raster);
+    if (missing)
+        out.problems.push_back({0, std::to_string(missing) + " cells have no level", "The surface has holes there."});
+    if (step > 1)
+        out.problems.push_back(
+            {0, "the grid has " + std::to_string(cells) + " cells",
+             "Every " + std::to_string(step) + "th row and column is used; cut it to the site for more."});
+    out.ok = out.data.points.size() >= 3;
+    if (!out.ok)
+        out.problems.push_back({0, "the grid has fewer than three cells with a level", "Choose another band or file."});
+    return out;
+}
+
+}  // namespace culvert
