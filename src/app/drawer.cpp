@@ -201,6 +201,23 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
         connect(&document_, signal, this, &Drawer::refresh_working);
     connect(tabs_, &QTabWidget::currentChanged, this, &Drawer::refresh_working);
 
+    ground_ = new GroundPanel(document_);
+    tabs_->addTab(ground_, "Ground");
+    rules_ = new RulesPanel(document_);
+    tabs_->addTab(rules_, "Rules");
+    history_ = new HistoryPanel(document_);
+    tabs_->addTab(history_, "History");
+    connect(ground_, &GroundPanel::preview_wanted, preview_, &PreviewBar::show_preview);
+    connect(rules_, &RulesPanel::preview_wanted, preview_, &PreviewBar::show_preview);
+    connect(rules_, &RulesPanel::ledger_wanted, this, [this](Kind kind) {
+        ledger_->show_kind(kind);
+        show_page(ledger_);
+    });
+    connect(tabs_, &QTabWidget::currentChanged, this, [this] {
+        if (tabs_->currentWidget() == ground_ || tabs_->currentWidget() == rules_ || tabs_->currentWidget() == history_)
+            emit room_wanted(250);
+    });
+
     proposal_page_ = new QWidget;
     auto* proposal_column = new QVBoxLayout(proposal_page_);
     proposal_column->setContentsMargins(8, 4, 8, 4);
@@ -226,6 +243,11 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
                 preview_proposal();
             });
     tabs_->setCurrentIndex(1);
+}
+
+void Drawer::show_page(QWidget* page) {
+    tabs_->setCurrentWidget(page);
+    emit room_wanted(page == findings_ ? 160 : 250);
 }
 
 void Drawer::try_remedy(int row) {

@@ -9,7 +9,10 @@
 #include <QTextBrowser>
 
 #include "app/document.h"
+#include "app/ground_panel.h"
+#include "app/history_panel.h"
 #include "app/ledger.h"
+#include "app/rules_panel.h"
 
 namespace culvert::app {
 
@@ -63,9 +66,17 @@ class Drawer : public QWidget {
     [[nodiscard]] QTableView* findings_table() const { return findings_; }
     [[nodiscard]] QTextBrowser* working() const { return working_; }
     [[nodiscard]] PreviewBar* preview() const { return preview_; }
+    [[nodiscard]] GroundPanel* ground() const { return ground_; }
+    [[nodiscard]] RulesPanel* rules() const { return rules_; }
+    [[nodiscard]] HistoryPanel* history() const { return history_; }
     [[nodiscard]] QTableView* proposal_table() const { return proposal_table_; }
     void show_working(const QString& quantity);
     void try_remedy(int row);
+    /// Brings a page to the front, with room to work in.
+    void show_page(QWidget* page);
+
+  signals:
+    void room_wanted(int pixels);
 
   private:
     void refresh_working();
@@ -75,6 +86,9 @@ class Drawer : public QWidget {
     PreviewBar* preview_;
     QTabWidget* tabs_;
     Ledger* ledger_;
+    GroundPanel* ground_;
+    RulesPanel* rules_;
+    HistoryPanel* history_;
     FindingsModel* findings_model_;
     QTableView* findings_;
     QWidget* working_page_;

@@ -36,7 +36,9 @@ void MainWindow::remember(const QString& path) {
 void MainWindow::open_file(const QString& path) {
     const QString said = document_.open(path, !is_example(path));
     notice_->say(said);
-    if (document_.path() == path) remember(path);
+    if (document_.path() != path) return;
+    remember(path);
+    if (said.isEmpty()) offer_recovery(path);
 }
 
 bool MainWindow::save_to(const QString& path) {
@@ -125,6 +127,7 @@ void MainWindow::declare_file_actions() {
 
 void MainWindow::closeEvent(QCloseEvent* e) {
     if (!document_.modified() || close_anyway_) {
+        document_.close_journal();
         e->accept();
         return;
     }

@@ -6,350 +6,45 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QKeyEvent>
-#include <QPushButton>
+#include <QMenu>
+#include <QScrollBar>
+#include <QSettings>
 #include <cmath>
+#include <map>
 
 #include "app/theme.h"
+#include "core/model/formula.h"
 #include "exchange/rain_table.h"
+#include "exchange/site_import.h"
 
 namespace culvert::app {
 namespace {
 
-struct ResultColumn {
-    const char* label;
-    Quantity quantity;
-};
-constexpr ResultColumn pipe_results[] = {{"Length", Quantity::Length},    {"Slope", Quantity::Slope},
-                                         {"Flow", Quantity::Flow},        {"Capacity", Quantity::Flow},
-                                         {"Flow ratio", Quantity::Ratio}, {"Velocity", Quantity::Velocity},
-                                         {"HGL up", Quantity::Level},     {"HGL down", Quantity::Level}};
-constexpr ResultColumn structure_results[] = {
-    {"HGL", Quantity::Level}, {"Freeboard", Quantity::Length}, {"Tc", Quantity::Duration}};
+constexpr int most_selected = 2000;  ///< rows that the selection of the whole window follows
 
-std::span<const ResultColumn> results_of(Kind kind) {
-    if (kind == Kind::Pipe) return pipe_results;
-    if (kind == Kind::Structure) return structure_results;
-    return {};
+bool has_name(Kind kind) { return field_index(kind, "name").has_value(); }
+bool is_drawn(Kind kind) {
+    return kind == Kind::Structure || kind == Kind::Pipe || kind == Kind::Catchment || kind == Kind::Street ||
+           kind == Kind::StreetPath;
 }
-
-/// Natural order: A2 before A10.
-QString sort_key(const QString& name) {
-    QString key, digits;
-    for (const QChar c : name + QChar(' ')) {
-        if (c.isDigit()) {
-            digits += c;
-            continue;
-        }
-        if (!digits.isEmpty()) key += digits.rightJustified(9, '0');
-        digits.clear();
-        key += c;
-    }
-    return key;
+/// Kinds whose rows are made by typing, not by drawing.
+bool can_add(Kind kind) {
+    return kind == Kind::Size || kind == Kind::StructureType || kind == Kind::Limit || kind == Kind::StreetSection ||
+           kind == Kind::LandCover;
 }
-
-class Sorter : public QSortFilterProxyModel {
-  public:
-    using QSortFilterProxyModel::QSortFilterProxyModel;
-
-  protected:
-    [[nodiscard]] bool lessThan(const QModelIndex& a, const QModelIndex& b) const override {
-        const QVariant x = sourceModel()->data(a, Qt::UserRole), y = sourceModel()->data(b, Qt::UserRole);
-        if (x.userType() == QMetaType::Double && y.userType() == QMetaType::Double) return x.toDouble() < y.toDouble();
-        return sort_key(x.toString()) < sort_key(y.toString());
-    }
-};
 
 }  // namespace
-
-LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
-    connect(&document_, &Document::changed, this, &LedgerModel::reload);
-    connect(&document_, &Document::results_changed, this, [this] {
-        if (!ids_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
-    });
-    set_kind(Kind::Pipe);
-}
-
-void LedgerModel::set_kind(Kind kind) {
-    beginResetModel();
-    kind_ = kind;
-    fields_.clear();
-    const auto infos = infos_of(kind);
-    with_row_type(kind, [&]<class R>(std::type_identity<R>) {
-        for (std::size_t i = 0; i < infos.size(); ++i) {
-            const Field<R>& f = fields_of<R>()[i];
-            const bool list = std::holds_alternative<std::vector<Point> R::*>(f.member) ||
-                              std::holds_alternative<std::vector<double> R::*>(f.member);
-            const bool reference = std::holds_alternative<StructureId R::*>(f.member) ||
-                                   std::holds_alternative<CatchmentId R::*>(f.member);
-            if (!list && !(reference && kind == Kind::Pipe)) fields_.push_back(i);
-        }
-    });
-    endResetModel();
-    reload();
-}
-
-void LedgerModel::reload() {
-    std::vector<std::uint64_t> ids;
-    with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
-        for (const R& row : document_.project().table<R>()) ids.push_back(row.id);
-    });
-    if (ids != ids_) {
-        beginResetModel();
-        ids_ = std::move(ids);
-        endResetModel();
-    } else if (!ids_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
-}
-
-int LedgerModel::row_of(std::uint64_t id) const {
-    const auto at = std::lower_bound(ids_.begin(), ids_.end(), id);
-    return at != ids_.end() && *at == id ? static_cast<int>(at - ids_.begin()) : -1;
-}
-
-int LedgerModel::rowCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : static_cast<int>(ids_.size());
-}
-int LedgerModel::columnCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : static_cast<int>(fields_.size() + results_of(kind_).size());
-}
-
-double LedgerModel::result_value(std::uint64_t id, std::size_t column, Quantity* quantity) const {
-    if (quantity) *quantity = results_of(kind_)[column].quantity;
-    const auto r = document_.result();
-    if (!r) return not_given;
-    const int node = kind_ == Kind::Pipe ? r->network->node_of(PipeId{id}) : r->network->node_of(StructureId{id});
-    if (node == no_node) return not_given;
-    const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
-    const NodeResult& v = r->nodes[static_cast<std::size_t>(node)];
-    if (kind_ == Kind::Pipe) {
-        const double values[] = {n.length,
-                                 n.slope,
-                                 v.flow.flow,
-                                 n.capacity,
-                                 n.capacity > 0 ? v.flow.flow / n.capacity : not_given,
-                                 v.flow.velocity,
-                                 n.invert_up + v.level.head_up,
-                                 n.invert_down + v.level.head_down};
-        return values[column];
-    }
-    const double values[] = {v.level.level, n.rim - v.level.level, v.flow.time};
-    return values[column];
-}
-
-QVariant LedgerModel::data(const QModelIndex& at, int role) const {
-    if (!at.isValid() || static_cast<std::size_t>(at.row()) >= ids_.size()) return {};
-    const std::uint64_t id = ids_[static_cast<std::size_t>(at.row())];
-    const UnitSet u = document_.units();
-    const auto column = static_cast<std::size_t>(at.column());
-    if (column >= fields_.size()) {
-        Quantity q{};
-        const double v = result_value(id, column - fields_.size(), &q);
-        if (role == Qt::DisplayRole) return text(u.number(v, q));
-        if (role == Qt::UserRole) return v;
-        if (role == Qt::TextAlignmentRole) return QVariant(Qt::AlignRight | Qt::AlignVCenter);
-        if (role == Qt::ForegroundRole) return theme().water;
-        return {};
-    }
-    return with_row_type(kind_, [&]<class R>(std::type_identity<R>) -> QVariant {
-        const R* row = document_.project().table<R>().find(id);
-        if (!row) return {};
-        const Field<R>& f = fields_of<R>()[fields_[column]];
-        const Value value = get(*row, f);
-        Quantity q = f.quantity;
-        if constexpr (std::is_same_v<R, Limit>)
-            if (f.key == "value") q = limit_quantity(static_cast<LimitKind>(row->kind));
-        if (role == Qt::ForegroundRole && row->origin[fields_[column]] == Origin::Default && f.key != "name")
-            return theme().quiet;
-        if (role == Qt::TextAlignmentRole)
-            return std::holds_alternative<double>(value) ? QVariant(Qt::AlignRight | Qt::AlignVCenter)
-                                                         : QVariant(Qt::AlignLeft | Qt::AlignVCenter);
-        if (role == Qt::ToolTipRole) return text(f.help);
-        if (role == Qt::CheckStateRole && std::holds_alternative<bool>(value))
-            return std::get<bool>(value) ? Qt::Checked : Qt::Unchecked;
-        if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::UserRole) return {};
-        if (const double* number = std::get_if<double>(&value)) {
-            if (role == Qt::UserRole) return *number;
-            return role == Qt::EditRole
-                       ? text(u.entry(*number, q))
-                       : text(std::isnan(*number) ? ""
-                                                  : (kind_ == Kind::Limit ? u.text(*number, q) : u.number(*number, q)));
-        }
-        if (const std::string* s = std::get_if<std::string>(&value)) {
-            if constexpr (std::is_same_v<R, Pipe>)
-                if (f.key == "name" && role != Qt::EditRole) return text(pipe_name(document_.project(), *row));
-            return text(*s);
-        }
-        if (const int* choice = std::get_if<int>(&value)) return text(f.choices[static_cast<std::size_t>(*choice)]);
-        if (const auto* reference = std::get_if<std::uint64_t>(&value)) {
-            if (!*reference) return {};
-            if (const Structure* s = document_.project().structures.find(*reference)) return text(s->name);
-            if (const Catchment* c = document_.project().catchments.find(*reference)) return text(c->name);
-            return text(pipe_name(document_.project(), document_.project().pipes.find(*reference)
-                                                           ? *document_.project().pipes.find(*reference)
-                                                           : Pipe{}));
-        }
-        return {};
-    });
-}
-
-QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    if (orientation != Qt::Horizontal || section < 0 || section >= columnCount()) return {};
-    const auto column = static_cast<std::size_t>(section);
-    const bool result = column >= fields_.size();
-    const FieldInfo* f = result ? nullptr : infos_of(kind_)[fields_[column]];
-    if (role == Qt::ToolTipRole) return result ? QString("Result of the viewed event") : text(f->help);
-    if (role != Qt::DisplayRole) return {};
-    const Quantity q = result ? results_of(kind_)[column - fields_.size()].quantity : f->quantity;
-    const QString unit = text(document_.units().unit(q).symbol);
-    return (result ? QString(results_of(kind_)[column - fields_.size()].label) : text(f->label)) +
-           (unit.isEmpty() ? "" : "\n" + unit);
-}
-
-Qt::ItemFlags LedgerModel::flags(const QModelIndex& at) const {
-    Qt::ItemFlags f = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
-    if (static_cast<std::size_t>(at.column()) < fields_.size()) {
-        const FieldInfo* info = infos_of(kind_)[fields_[static_cast<std::size_t>(at.column())]];
-        if (info->key == "size_locked" || info->key == "active") f |= Qt::ItemIsUserCheckable;
-        else f |= Qt::ItemIsEditable;
-    }
-    return f;
-}
-
-bool LedgerModel::setData(const QModelIndex& at, const QVariant& given, int role) {
-    const std::uint64_t id = id_of(at.row());
-    const std::size_t field = fields_[static_cast<std::size_t>(at.column())];
-    const FieldInfo& info = *infos_of(kind_)[field];
-    const Value present = with_row_type(kind_, [&]<class R>(std::type_identity<R>) -> Value {
-        return get(*document_.project().table<R>().find(id), fields_of<R>()[field]);
-    });
-    Value value;
-    const QString typed = given.toString().trimmed();
-    if (role == Qt::CheckStateRole) value = given.toInt() == Qt::Checked;
-    else if (role != Qt::EditRole) return false;
-    else if (std::holds_alternative<double>(present)) {
-        Quantity q = info.quantity;
-        if (kind_ == Kind::Limit && info.key == "value")
-            q = limit_quantity(static_cast<LimitKind>(document_.project().limits.find(id)->kind));
-        if (typed.isEmpty()) value = not_given;
-        else {
-            const Entry e = read_entry(plain(typed), q, document_.units(), info.scale);
-            FieldInfo range = info;
-            range.quantity = q;
-            const std::string fault = e.ok ? range_fault(range, e.value, document_.units()) : e.error;
-            if (!fault.empty()) {
-                emit refused(text(info.label) + " of " + text(element_name(document_.project(), kind_, id)) + ": " +
-                             text(fault) + ".");
-                return false;
-            }
-            if (!e.question.empty()) {
-                emit refused(text(info.label) + " of " + text(element_name(document_.project(), kind_, id)) + ": " +
-                             text(e.question) + " Write the unit.");
-                return false;
-            }
-            value = e.value;
-        }
-    } else if (std::holds_alternative<int>(present)) {
-        const auto choice = std::find(info.choices.begin(), info.choices.end(), std::string_view(plain(typed)));
-        if (choice == info.choices.end()) {
-            QString known;
-            for (const auto& c : info.choices) known += (known.isEmpty() ? "" : ", ") + text(c);
-            emit refused("\"" + typed + "\" is not a " + text(info.label).toLower() + ": " + known + ".");
-            return false;
-        }
-        value = static_cast<int>(choice - info.choices.begin());
-    } else if (std::holds_alternative<std::uint64_t>(present)) {
-        const ElementRef target = find_element(document_.project(), plain(typed));
-        if (!typed.isEmpty() && !target.id) {
-            emit refused("There is no element \"" + typed + "\".");
-            return false;
-        }
-        value = target.id;
-    } else value = plain(typed);
-    Editing e(document_.project(), std::string(info.label) + " of " + element_name(document_.project(), kind_, id));
-    e.set(kind_, id, info.key, std::move(value));
-    document_.commit(e.take());
-    emit refused({});
-    return true;
-}
-
-RainModel::RainModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
-    connect(&document_, &Document::changed, this, &RainModel::reload);
-    reload();
-}
-void RainModel::reload() {
-    beginResetModel();
-    events_.clear();
-    durations_.clear();
-    for (const RainEvent* e : events_in_order(document_.project())) {
-        events_.push_back(e->id);
-        durations_.insert(durations_.end(), e->durations.begin(), e->durations.end());
-    }
-    std::sort(durations_.begin(), durations_.end());
-    durations_.erase(std::unique(durations_.begin(), durations_.end()), durations_.end());
-    endResetModel();
-}
-int RainModel::rowCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : static_cast<int>(durations_.size());
-}
-int RainModel::columnCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : static_cast<int>(events_.size());
-}
-QVariant RainModel::data(const QModelIndex& at, int role) const {
-    const RainEvent* e = document_.project().events.find(events_[static_cast<std::size_t>(at.column())]);
-    if (role == Qt::TextAlignmentRole) return QVariant(Qt::AlignRight | Qt::AlignVCenter);
-    if (!e || (role != Qt::DisplayRole && role != Qt::EditRole)) return {};
-    for (std::size_t i = 0; i < e->durations.size() && i < e->intensities.size(); ++i)
-        if (e->durations[i] == durations_[static_cast<std::size_t>(at.row())])
-            return text(role == Qt::EditRole ? document_.units().entry(e->intensities[i], Quantity::Intensity)
-                                             : document_.units().number(e->intensities[i], Quantity::Intensity));
-    return {};
-}
-QVariant RainModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    // A header with no section asks for section 0.
-    if (role != Qt::DisplayRole || section < 0 || section >= (orientation == Qt::Vertical ? rowCount() : columnCount()))
-        return {};
-    if (orientation == Qt::Vertical)
-        return text(document_.units().entry(durations_[static_cast<std::size_t>(section)], Quantity::Duration));
-    const RainEvent* e = document_.project().events.find(events_[static_cast<std::size_t>(section)]);
-    return (e ? text(e->name) : QString()) + "\n" + text(document_.units().unit(Quantity::Intensity).symbol);
-}
-Qt::ItemFlags RainModel::flags(const QModelIndex&) const {
-    return Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable;
-}
-bool RainModel::setData(const QModelIndex& at, const QVariant& given, int role) {
-    if (role != Qt::EditRole) return false;
-    const RainEvent* e = document_.project().events.find(events_[static_cast<std::size_t>(at.column())]);
-    const double duration = durations_[static_cast<std::size_t>(at.row())];
-    const Entry entry = read_entry(plain(given.toString()), Quantity::Intensity, document_.units());
-    if (!entry.ok || !(entry.value > 0)) {
-        emit refused(text(entry.ok ? "an intensity must be above 0" : entry.error) + ".");
-        return false;
-    }
-    std::vector<double> durations = e->durations, values = e->intensities;
-    const auto place = std::lower_bound(durations.begin(), durations.end(), duration) - durations.begin();
-    if (static_cast<std::size_t>(place) < durations.size() && durations[static_cast<std::size_t>(place)] == duration)
-        values[static_cast<std::size_t>(place)] = entry.value;
-    else {
-        durations.insert(durations.begin() + place, duration);
-        values.insert(values.begin() + place, entry.value);
-    }
-    Editing edit(document_.project(), "Intensity of " + e->name);
-    edit.set(Kind::Event, e->id, "durations", durations);
-    edit.set(Kind::Event, e->id, "intensities", values);
-    document_.commit(edit.take());
-    emit refused({});
-    return true;
-}
 
 Ledger::Ledger(Document& document, QWidget* parent)
     : QWidget(parent),
       document_(document),
       model_(new LedgerModel(document, this)),
-      rain_(new RainModel(document, this)),
-      sorted_(new Sorter(this)) {
+      rain_(new RainModel(document, this)) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 4, 8, 4);
     column->setSpacing(3);
     auto* row = new QHBoxLayout;
+    row->setSpacing(5);
     kinds_ = new QComboBox;
     kinds_->setAccessibleName("Kind of element");
     kinds_->setToolTip("Which elements the ledger lists");
@@ -357,34 +52,115 @@ Ledger::Ledger(Document& document, QWidget* parent)
                                       {Kind::Pipe, "Pipes"},
                                       {Kind::Catchment, "Catchments"},
                                       {Kind::LandCover, "Land covers"},
+                                      {Kind::Street, "Streets"},
+                                      {Kind::StreetSection, "Street sections"},
+                                      {Kind::StreetPath, "Street paths"},
+                                      {Kind::Surface, "Surfaces"},
+                                      {Kind::Background, "Backgrounds"},
                                       {Kind::Event, "Rain table"},
                                       {Kind::Limit, "Limits"},
                                       {Kind::Size, "Sizes"},
-                                      {Kind::StreetPath, "Street paths"}})
+                                      {Kind::StructureType, "Structure types"}})
         kinds_->addItem(label, static_cast<int>(kind));
     row->addWidget(kinds_);
+    filter_ = new QLineEdit;
+    filter_->setPlaceholderText("Filter: words, or size < 450");
+    filter_->setAccessibleName("Filter");
+    filter_->setToolTip("Rows that hold these words; or a comparison of a column: size < 450, kind = inlet");
+    filter_->setClearButtonEnabled(true);
+    filter_->setFixedWidth(180);
+    row->addWidget(filter_);
+    verdicts_ = new QComboBox;
+    verdicts_->addItems({"all verdicts", "near or beyond", "beyond"});
+    verdicts_->setAccessibleName("Filter by verdict");
+    verdicts_->setToolTip("Rows by their worst verdict in the viewed event");
+    row->addWidget(verdicts_);
+    change_ = new QLineEdit;
+    change_->setPlaceholderText("Change the chosen cells: +0.15");
+    change_->setAccessibleName("Change the chosen cells");
+    change_->setToolTip(
+        "For all chosen cells at once: a value, +0.15, *1.02, or =rim-1.2 with the names of fields; Enter makes it");
+    change_->setMinimumWidth(150);
+    row->addWidget(change_, 1);
+    columns_ = new QPushButton("Columns");
+    columns_->setObjectName("ledger-columns");
+    columns_->setToolTip(
+        "Chooses columns; drag a head to move one, right click it for its unit and digits and to hold it");
+    row->addWidget(columns_);
+    add_ = new QPushButton("Add");
+    add_->setObjectName("ledger-add");
+    add_->setToolTip("Adds a row like the current one");
+    row->addWidget(add_);
     auto* paste = new QPushButton("Paste a rain table");
     paste->setToolTip(
         "Durations down the side, return periods along the top; intensities, or depths, which rise with duration");
     paste->setObjectName("paste-rain");
     row->addWidget(paste);
+    column->addLayout(row);
     said_ = new QLabel;
     said_->setWordWrap(true);
-    row->addWidget(said_, 1);
-    column->addLayout(row);
+    said_->hide();
+    column->addWidget(said_);
+
+    pages_ = new QStackedWidget;
+    column->addWidget(pages_, 1);
+    auto* tables = new QWidget;
+    auto* side_by_side = new QHBoxLayout(tables);
+    side_by_side->setContentsMargins(0, 0, 0, 0);
+    side_by_side->setSpacing(0);
+    held_ = new QTableView;
+    held_->setAccessibleName("Ledger, held columns");
     table_ = new QTableView;
     table_->setAccessibleName("Ledger");
-    table_->setAlternatingRowColors(true);
-    table_->verticalHeader()->setDefaultSectionSize(22);
-    table_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    table_->setSortingEnabled(true);
-    table_->installEventFilter(this);
-    column->addWidget(table_, 1);
-    sorted_->setSourceModel(model_);
-    sorted_->setDynamicSortFilter(false);
+    for (QTableView* t : {held_, table_}) {
+        t->setAlternatingRowColors(true);
+        t->setWordWrap(false);
+        t->verticalHeader()->setDefaultSectionSize(22);
+        t->verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
+        t->verticalHeader()->hide();
+        t->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        t->horizontalHeader()->setFixedHeight(36);
+        t->horizontalHeader()->setContextMenuPolicy(Qt::CustomContextMenu);
+        t->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
+        t->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
+        t->installEventFilter(this);
+        connect(t->horizontalHeader(), &QHeaderView::customContextMenuRequested, this,
+                [this, t](const QPoint& at) { head_menu(t, at); });
+    }
+    table_->horizontalHeader()->setSectionsMovable(true);
+    connect(table_->horizontalHeader(), &QHeaderView::sectionMoved, this, &Ledger::keep_layout);
+    held_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
+    held_->setVerticalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    held_->setFrameShape(QFrame::NoFrame);
+    table_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOn);
+    connect(held_->verticalScrollBar(), &QScrollBar::valueChanged, table_->verticalScrollBar(), &QScrollBar::setValue);
+    connect(table_->verticalScrollBar(), &QScrollBar::valueChanged, held_->verticalScrollBar(), &QScrollBar::setValue);
+    side_by_side->addWidget(held_);
+    side_by_side->addWidget(table_, 1);
+    pages_->addWidget(tables);
+    paste_ = new PasteView(document_);
+    pages_->addWidget(paste_);
+    connect(paste_, &PasteView::ready, this, [this] { pages_->setCurrentIndex(1); });
+    connect(paste_, &PasteView::finished, this, [this] {
+        pages_->setCurrentIndex(0);
+        table_->setFocus();
+    });
+
     connect(kinds_, &QComboBox::currentIndexChanged, this,
             [this](int i) { show_kind(static_cast<Kind>(kinds_->itemData(i).toInt())); });
     connect(paste, &QPushButton::clicked, this, [this] { paste_rain(QApplication::clipboard()->text()); });
+    connect(columns_, &QPushButton::clicked, this, &Ledger::columns_menu);
+    connect(add_, &QPushButton::clicked, this, &Ledger::add_row);
+    connect(change_, &QLineEdit::returnPressed, this, [this] { change_chosen(change_->text()); });
+    filter_delay_.setSingleShot(true);
+    filter_delay_.setInterval(120);
+    connect(&filter_delay_, &QTimer::timeout, this, &Ledger::apply_filter);
+    connect(filter_, &QLineEdit::textChanged, &filter_delay_, QOverload<>::of(&QTimer::start));
+    connect(filter_, &QLineEdit::returnPressed, this, &Ledger::apply_filter);
+    connect(verdicts_, &QComboBox::currentIndexChanged, this, &Ledger::apply_filter);
+    select_delay_.setSingleShot(true);
+    select_delay_.setInterval(0);
+    connect(&select_delay_, &QTimer::timeout, this, &Ledger::take_selection);
     connect(model_, &LedgerModel::refused, this, [this](const QString& why) { say(why, true); });
     connect(rain_, &RainModel::refused, this, [this](const QString& why) { say(why, true); });
     connect(&document_, &Document::selection_changed, this, &Ledger::follow_selection);
@@ -394,44 +170,222 @@ Ledger::Ledger(Document& document, QWidget* parent)
 void Ledger::show_kind(Kind kind) {
     const QSignalBlocker block(kinds_);
     kinds_->setCurrentIndex(kinds_->findData(static_cast<int>(kind)));
-    findChild<QPushButton*>("paste-rain")->setVisible(kind == Kind::Event);
+    const bool rain = kind == Kind::Event;
+    findChild<QPushButton*>("paste-rain")->setVisible(rain);
+    for (QWidget* w : std::initializer_list<QWidget*>{filter_, verdicts_, change_, columns_}) w->setVisible(!rain);
+    verdicts_->setVisible(kind == Kind::Pipe || kind == Kind::Structure);
+    add_->setVisible(can_add(kind));
+    held_->setVisible(!rain);
+    pages_->setCurrentIndex(0);
     say({}, false);
-    table_->setSortingEnabled(kind != Kind::Event);
-    if (kind == Kind::Event) {
+    if (rain) {
+        table_->setSortingEnabled(false);
         table_->setModel(rain_);
         table_->verticalHeader()->show();
+        for (int c = 0; c < rain_->columnCount(); ++c) table_->setColumnHidden(c, false);
         if (document_.project().events.empty()) say("Copy a rain table from a spreadsheet and paste it here.", false);
         return;
     }
+    {
+        const QSignalBlocker a(filter_), b(verdicts_);
+        filter_->clear();
+        verdicts_->setCurrentIndex(0);
+    }
+    const bool fresh = table_->model() != model_;
     model_->set_kind(kind);
-    table_->setModel(sorted_);
+    if (fresh) {
+        table_->setModel(model_);
+        held_->setModel(model_);
+        held_->setSelectionModel(table_->selectionModel());
+        connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this,
+                [this] { select_delay_.start(); });
+        connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
+                [this](const QModelIndex& now) {
+                    if (following_ || !now.isValid() || table_->model() != model_ || !is_drawn(model_->kind())) return;
+                    if (table_->selectionModel()->selectedIndexes().size() > 1) return;
+                    following_ = true;
+                    document_.select({{model_->kind(), model_->id_of(now.row())}});
+                    following_ = false;
+                });
+    }
     table_->verticalHeader()->hide();
-    table_->sortByColumn(0, Qt::AscendingOrder);
-    sorted_->sort(0);
-    for (int c = 0; c < model_->columnCount(); ++c) table_->setColumnWidth(c, c == 0 ? 120 : 92);
-    connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
-        if (following_ || !now.isValid() || table_->model() != sorted_) return;
-        const Kind shown = model_->kind();
-        if (shown != Kind::Structure && shown != Kind::Pipe && shown != Kind::Catchment) return;
-        following_ = true;
-        document_.select({{shown, model_->id_of(sorted_->mapToSource(now).row())}});
-        following_ = false;
-    });
+    lay_out_columns();
+    for (QTableView* t : {held_, table_}) t->setSortingEnabled(true);
+    held_->sortByColumn(0, Qt::AscendingOrder);
+    model_->sort(0, Qt::AscendingOrder);
     follow_selection();
 }
 
+void Ledger::lay_out_columns() {
+    laying_ = true;
+    const QSettings settings;
+    const QString key = "ledger/columns/" + text(table_name(model_->kind()));
+    QStringList hidden = settings.value(key + "/hidden").toStringList();
+    if (!settings.contains(key + "/hidden")) {
+        if (model_->kind() == Kind::Pipe) hidden = {"From", "To", "Note source"};
+        if (model_->kind() == Kind::Structure) hidden = {"Note source"};
+    }
+    held_count_ = settings.value(key + "/held", has_name(model_->kind()) ? 1 : 0).toInt();
+    QHeaderView* header = table_->horizontalHeader();
+    const QStringList order = settings.value(key + "/order").toStringList();
+    for (int c = 0; c < model_->columnCount(); ++c) header->moveSection(header->visualIndex(c), c);
+    int place = 0;
+    for (const QString& label : order)
+        for (int c = 0; c < model_->columnCount(); ++c)
+            if (model_->head(c).section(" (", 0, 0) == label && header->visualIndex(c) >= place)
+                header->moveSection(header->visualIndex(c), place++);
+    for (int c = 0; c < model_->columnCount(); ++c) {
+        const bool off = hidden.contains(model_->head(c).section(" (", 0, 0));
+        for (QTableView* t : {held_, table_}) {
+            t->setColumnHidden(c, off);
+            t->setColumnWidth(c, c == 0 ? 120 : 92);
+        }
+    }
+    laying_ = false;
+    hold_columns(held_count_);
+}
+
+void Ledger::hold_columns(int count) {
+    held_count_ = count;
+    const QHeaderView* header = table_->horizontalHeader();
+    int width = 0, place = 0;
+    std::vector<int> order;
+    for (int v = 0; v < header->count(); ++v) order.push_back(header->logicalIndex(v));
+    for (const int c : order) {
+        const bool off = held_->isColumnHidden(c) && table_->isColumnHidden(c);
+        if (off) continue;
+        const bool holds = place < count;
+        ++place;
+        held_->setColumnHidden(c, !holds);
+        table_->setColumnHidden(c, holds);
+        if (holds) width += held_->columnWidth(c);
+    }
+    held_->setFixedWidth(width + 1);
+    held_->setVisible(count > 0);
+    keep_layout();
+}
+
+void Ledger::keep_layout() {
+    if (laying_ || table_->model() != model_) return;
+    QStringList hidden, order;
+    const QHeaderView* header = table_->horizontalHeader();
+    for (int v = 0; v < header->count(); ++v) {
+        const int c = header->logicalIndex(v);
+        const QString label = model_->head(c).section(" (", 0, 0);
+        order << label;
+        if (held_->isColumnHidden(c) && table_->isColumnHidden(c)) hidden << label;
+    }
+    QSettings settings;
+    const QString key = "ledger/columns/" + text(table_name(model_->kind()));
+    settings.setValue(key + "/hidden", hidden);
+    settings.setValue(key + "/order", order);
+    settings.setValue(key + "/held", held_count_);
+}
+
+std::vector<int> Ledger::shown_columns() const {
+    std::vector<int> out;
+    const QHeaderView* header = table_->horizontalHeader();
+    for (int v = 0; v < header->count(); ++v)
+        if (const int c = header->logicalIndex(v); !held_->isColumnHidden(c)) out.push_back(c);
+    for (int v = 0; v < header->count(); ++v)
+        if (const int c = header->logicalIndex(v); !table_->isColumnHidden(c)) out.push_back(c);
+    return out;
+}
+
+void Ledger::columns_menu() {
+    QMenu menu;
+    for (int c = 0; c < model_->columnCount(); ++c) {
+        QAction* a = menu.addAction(model_->head(c));
+        a->setCheckable(true);
+        a->setChecked(!(held_->isColumnHidden(c) && table_->isColumnHidden(c)));
+        connect(a, &QAction::toggled, this, [this, c](bool on) {
+            table_->setColumnHidden(c, !on);
+            held_->setColumnHidden(c, true);
+            hold_columns(held_count_);
+        });
+    }
+    menu.exec(columns_->mapToGlobal(QPoint(0, columns_->height())));
+}
+
+void Ledger::head_menu(QTableView* view, const QPoint& at) {
+    const int c = view->horizontalHeader()->logicalIndexAt(at);
+    if (c < 0 || table_->model() != model_) return;
+    QMenu menu;
+    menu.addAction("Hide this column", this, [this, c] {
+        table_->setColumnHidden(c, true);
+        held_->setColumnHidden(c, true);
+        hold_columns(held_count_);
+    });
+    const auto shown = shown_columns();
+    const auto place = static_cast<int>(std::find(shown.begin(), shown.end(), c) - shown.begin());
+    menu.addAction("Hold the columns up to this one", this, [this, place] { hold_columns(place + 1); });
+    if (held_count_ > 0) menu.addAction("Hold none", this, [this] { hold_columns(0); });
+    const Quantity q = model_->quantity_of(c);
+    if (q != Quantity::None) {
+        QMenu* units = menu.addMenu("Unit");
+        const Unit now = model_->display(c);
+        for (const Unit& u : units_of(q)) {
+            QAction* a = units->addAction(text(u.symbol));
+            a->setCheckable(true);
+            a->setChecked(u.symbol == now.symbol);
+            connect(a, &QAction::triggered, this,
+                    [this, c, symbol = text(u.symbol)] { model_->set_display(c, symbol, -1); });
+        }
+        QMenu* digits = menu.addMenu("Digits");
+        for (int d = 0; d <= 5; ++d) {
+            QAction* a = digits->addAction(QString::number(d));
+            a->setCheckable(true);
+            a->setChecked(d == now.digits);
+            connect(a, &QAction::triggered, this,
+                    [this, c, d, symbol = text(now.symbol)] { model_->set_display(c, symbol, d); });
+        }
+        menu.addAction("As the project", this, [this, c] { model_->set_display(c, {}, -1); });
+    }
+    menu.exec(view->horizontalHeader()->mapToGlobal(at));
+}
+
+void Ledger::apply_filter() {
+    filter_delay_.stop();
+    const QString wrong =
+        model_->set_filter(filter_->text(), static_cast<LedgerModel::Show>(verdicts_->currentIndex()));
+    const bool some = !filter_->text().trimmed().isEmpty() || verdicts_->currentIndex() > 0;
+    if (!wrong.isEmpty()) say(wrong, true);
+    else say(some ? QString("%1 of %2 rows").arg(model_->rowCount()).arg(model_->all_rows()) : QString(), false);
+}
+
 void Ledger::follow_selection() {
-    if (following_ || table_->model() != sorted_ || document_.selected().kind != model_->kind()) return;
+    if (following_ || table_->model() != model_ || document_.selected().kind != model_->kind()) return;
     const int row = model_->row_of(document_.selected().id);
     if (row < 0) return;
     following_ = true;
-    const QModelIndex at = sorted_->mapFromSource(model_->index(row, std::max(0, table_->currentIndex().column())));
-    table_->setCurrentIndex(at);
+    int column = table_->currentIndex().column();
+    if (column < 0 || (table_->isColumnHidden(column) && held_->isColumnHidden(column)))
+        column = shown_columns().empty() ? 0 : shown_columns().front();
+    table_->setCurrentIndex(model_->index(row, column));
+    table_->scrollTo(model_->index(row, column));
+    following_ = false;
+}
+
+/// Several chosen rows are the window's selection too.
+void Ledger::take_selection() {
+    if (following_ || table_->model() != model_ || !is_drawn(model_->kind())) return;
+    std::vector<int> rows;
+    const QItemSelection selection = table_->selectionModel()->selection();
+    for (const QItemSelectionRange& r : selection)
+        for (int i = r.top(); i <= r.bottom() && rows.size() < most_selected; ++i) rows.push_back(i);
+    std::sort(rows.begin(), rows.end());
+    rows.erase(std::unique(rows.begin(), rows.end()), rows.end());
+    if (rows.size() < 2) return;
+    std::vector<ElementRef> elements;
+    for (const int r : rows) elements.push_back({model_->kind(), model_->id_of(r)});
+    following_ = true;
+    document_.select(std::move(elements));
     following_ = false;
 }
 
 void Ledger::say(const QString& t, bool wrong) {
     said_->setText(t);
+    said_->setVisible(!t.isEmpty());
     said_->setStyleSheet(QString("color:%1").arg((wrong ? theme().beyond : theme().quiet).name()));
 }
 
@@ -455,24 +409,195 @@ bool Ledger::paste_rain(const QString& pasted) {
     return true;
 }
 
+void Ledger::paste(const QString& pasted) {
+    if (table_->model() == rain_) {
+        paste_rain(pasted);
+        return;
+    }
+    PastePlace place;
+    const QModelIndex now = table_->currentIndex();
+    const auto shown = shown_columns();
+    const auto first = std::find(shown.begin(), shown.end(), now.column());
+    for (auto c = first == shown.end() ? shown.begin() : first; c != shown.end(); ++c)
+        if (const int f = model_->field_of(*c); f >= 0) place.columns.push_back(static_cast<std::size_t>(f));
+    for (int r = std::max(0, now.row()); r < model_->rowCount(); ++r) place.rows.push_back(model_->id_of(r));
+    paste_->plan(model_->kind(), pasted, place);
+}
+
+QString Ledger::copied(bool with_head) const {
+    const QModelIndexList cells = table_->selectionModel()->selectedIndexes();
+    if (table_->model() == rain_ || cells.empty()) {
+        QModelIndexList sorted = cells;
+        std::sort(sorted.begin(), sorted.end());
+        QString out;
+        int last = -1;
+        for (const QModelIndex& cell : sorted) {
+            out += last < 0 ? QString() : (cell.row() == last ? QString("\t") : QString("\n"));
+            out += cell.data().toString();
+            last = cell.row();
+        }
+        return out;
+    }
+    std::map<int, std::map<int, QModelIndex>> rows;  // by row, by place
+    const auto shown = shown_columns();
+    std::map<int, int> place;
+    for (std::size_t i = 0; i < shown.size(); ++i) place[shown[i]] = static_cast<int>(i);
+    std::map<int, int> columns;
+    for (const QModelIndex& cell : cells) {
+        if (!place.contains(cell.column())) continue;
+        rows[cell.row()][place[cell.column()]] = cell;
+        columns[place[cell.column()]] = cell.column();
+    }
+    QString out;
+    if (with_head) {
+        bool first = true;
+        for (const auto& [p, c] : columns) {
+            out += (first ? "" : "\t") + model_->head(c);
+            first = false;
+        }
+        out += "\n";
+    }
+    for (const auto& [r, found] : rows) {
+        bool first = true;
+        for (const auto& [p, c] : columns) {
+            const auto at = found.find(p);
+            out += (first ? "" : "\t") + (at == found.end() ? QString() : model_->copied(at->second));
+            first = false;
+        }
+        out += "\n";
+    }
+    return out;
+}
+
+void Ledger::fill_down() {
+    std::map<int, std::vector<int>> columns;  // rows by column
+    for (const QModelIndex& cell : table_->selectionModel()->selectedIndexes())
+        if (model_->field_of(cell.column()) >= 0) columns[cell.column()].push_back(cell.row());
+    Editing e(document_.project(), "Fill down");
+    const Kind kind = model_->kind();
+    for (auto& [c, rows] : columns) {
+        std::sort(rows.begin(), rows.end());
+        const auto field = static_cast<std::size_t>(model_->field_of(c));
+        const FieldInfo& info = *infos_of(kind)[field];
+        if (info.key == "name") continue;  // names stay unique
+        const Value top = with_row_type(kind, [&]<class R>(std::type_identity<R>) -> Value {
+            return get(*document_.project().table<R>().find(model_->id_of(rows.front())), fields_of<R>()[field]);
+        });
+        for (std::size_t i = 1; i < rows.size(); ++i) e.set(kind, model_->id_of(rows[i]), info.key, top);
+    }
+    Edit edit = e.take();
+    if (edit.empty()) {
+        say("Choose two cells or more of a column, the top one with the value.", true);
+        return;
+    }
+    edit.name = "Fill down " + std::to_string(edit.changes.size()) + " cells";
+    document_.commit(std::move(edit));
+}
+
+void Ledger::change_chosen(const QString& typed) {
+    if (typed.trimmed().isEmpty() || table_->model() != model_) return;
+    std::map<int, std::vector<std::uint64_t>> columns;
+    for (const QModelIndex& cell : table_->selectionModel()->selectedIndexes())
+        if (model_->field_of(cell.column()) >= 0) columns[cell.column()].push_back(model_->id_of(cell.row()));
+    if (columns.empty()) {
+        say("Choose cells of a field first: they all take the change.", true);
+        return;
+    }
+    const Kind kind = model_->kind();
+    Edit all;
+    std::vector<std::string> refused;
+    std::size_t cells = 0;
+    for (const auto& [c, ids] : columns) {
+        const auto field = static_cast<std::size_t>(model_->field_of(c));
+        const FieldInfo& info = *infos_of(kind)[field];
+        cells += ids.size();
+        Edit part;
+        if (is_formula(plain(typed)) && info.quantity != Quantity::None) {
+            GroupEdit g = edit_by_formula(document_.project(), kind, field, ids, plain(typed));
+            refused.insert(refused.end(), g.refused.begin(), g.refused.end());
+            part = std::move(g.edit);
+        } else {
+            Editing e(document_.project(), "");
+            if (info.key == "name" && ids.size() > 1) {
+                refused.emplace_back("one name for several elements: names are unique");
+                continue;
+            }
+            for (const std::uint64_t id : ids) {
+                const CellValue v =
+                    read_cell(document_.project(), kind, id, field, plain(typed), model_->display(c).factor);
+                if (v.ok) e.set(kind, id, info.key, v.value);
+                else refused.push_back(element_name(document_.project(), kind, id) + ": " + v.error);
+            }
+            part = e.take();
+        }
+        all.changes.insert(all.changes.end(), std::make_move_iterator(part.changes.begin()),
+                           std::make_move_iterator(part.changes.end()));
+        all.name = std::string(info.label) + " " + plain(typed) + " of " + std::to_string(ids.size()) + " " +
+                   std::string(table_name(kind));
+    }
+    const std::size_t changed = all.changes.size();
+    if (changed) document_.commit(std::move(all));
+    if (refused.empty()) {
+        say(QString("%1 of %2 cells changed.").arg(changed).arg(cells), false);
+        change_->clear();
+    } else
+        say(QString("%1 of %2 cells changed; not: ").arg(changed).arg(cells) + text(refused[0]) +
+                (refused.size() > 1 ? QString(", and %1 more").arg(refused.size() - 1) : QString()) + ".",
+            true);
+}
+
+void Ledger::add_row() {
+    const Kind kind = model_->kind();
+    const QModelIndex now = table_->currentIndex();
+    with_row_type(kind, [&]<class R>(std::type_identity<R>) {
+        const R* like = now.isValid() ? document_.project().table<R>().find(model_->id_of(now.row())) : nullptr;
+        R row = like ? *like : R{};
+        row.id = random_id();
+        row.foreign.clear();
+        if constexpr (requires { row.name; })
+            row.name = free_name(document_.project(), kind, row.name.empty() ? std::string(kind_name(kind)) : row.name);
+        Editing e(document_.project(), "Add a " + std::string(kind_name(kind)));
+        const std::uint64_t id = row.id;
+        e.insert(std::move(row));
+        document_.commit(e.take());
+        if (const int r = model_->row_of(id); r >= 0) {
+            table_->setCurrentIndex(model_->index(r, 0));
+            table_->scrollTo(model_->index(r, 0));
+        }
+    });
+}
+
+void Ledger::delete_rows() {
+    std::vector<std::uint64_t> ids;
+    for (const QItemSelectionRange& r : table_->selectionModel()->selection())
+        for (int i = r.top(); i <= r.bottom(); ++i) ids.push_back(model_->id_of(i));
+    std::sort(ids.begin(), ids.end());
+    ids.erase(std::unique(ids.begin(), ids.end()), ids.end());
+    Editing e(document_.project(),
+              "Delete " + std::to_string(ids.size()) + " " +
+                  std::string(ids.size() == 1 ? kind_name(model_->kind()) : table_name(model_->kind())));
+    for (const std::uint64_t id : ids) e.remove(model_->kind(), id);
+    document_.commit(e.take());
+}
+
 bool Ledger::eventFilter(QObject* watched, QEvent* event) {
-    if (watched == table_ && event->type() == QEvent::KeyPress) {
+    if ((watched == table_ || watched == held_) && event->type() == QEvent::KeyPress) {
         auto* key = static_cast<QKeyEvent*>(event);
-        if (key->matches(QKeySequence::Paste) && table_->model() == rain_) {
-            paste_rain(QApplication::clipboard()->text());
+        if (key->matches(QKeySequence::Paste)) {
+            paste(QApplication::clipboard()->text());
             return true;
         }
-        if (key->matches(QKeySequence::Copy)) {
-            QString out;
-            int last = -1;
-            QModelIndexList cells = table_->selectionModel()->selectedIndexes();
-            std::sort(cells.begin(), cells.end());
-            for (const QModelIndex& cell : cells) {
-                out += last < 0 ? QString() : (cell.row() == last ? QString("\t") : QString("\n"));
-                out += cell.data().toString();
-                last = cell.row();
-            }
-            QApplication::clipboard()->setText(out);
+        if (key->matches(QKeySequence::Copy) ||
+            (key->key() == Qt::Key_C && key->modifiers() == (Qt::ControlModifier | Qt::ShiftModifier))) {
+            QApplication::clipboard()->setText(copied(key->modifiers() & Qt::ShiftModifier));
+            return true;
+        }
+        if (table_->model() == model_ && key->key() == Qt::Key_D && key->modifiers() == Qt::ControlModifier) {
+            fill_down();
+            return true;
+        }
+        if (table_->model() == model_ && key->key() == Qt::Key_Delete && key->modifiers() == Qt::ControlModifier) {
+            delete_rows();
             return true;
         }
     }

@@ -1,76 +1,45 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include <QAbstractTableModel>
 #include <QComboBox>
 #include <QLabel>
-#include <QSortFilterProxyModel>
+#include <QLineEdit>
+#include <QPushButton>
+#include <QStackedWidget>
 #include <QTableView>
+#include <QTimer>
 
-#include "app/document.h"
+#include "app/ledger_model.h"
+#include "app/paste_view.h"
+#include "app/rain_model.h"
 
 namespace culvert::app {
 
-/// All elements of a kind: their fields, editable, and beside them their results, told apart by ink.
-class LedgerModel : public QAbstractTableModel {
-    Q_OBJECT
-  public:
-    LedgerModel(Document& document, QObject* parent = nullptr);
-    void set_kind(Kind kind);
-    [[nodiscard]] Kind kind() const { return kind_; }
-    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-    [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
-    bool setData(const QModelIndex& index, const QVariant& value, int role) override;
-    [[nodiscard]] std::uint64_t id_of(int row) const { return ids_[static_cast<std::size_t>(row)]; }
-    [[nodiscard]] int row_of(std::uint64_t id) const;
-
-  signals:
-    void refused(const QString& why);
-
-  private:
-    void reload();
-    [[nodiscard]] double result_value(std::uint64_t id, std::size_t column, Quantity* quantity = nullptr) const;
-    Document& document_;
-    Kind kind_ = Kind::Pipe;
-    std::vector<std::uint64_t> ids_;
-    std::vector<std::size_t> fields_;  ///< indexes of the fields shown
-};
-
-/// Rain events along the top, durations down the side; pasting a table replaces it as one Edit.
-class RainModel : public QAbstractTableModel {
-    Q_OBJECT
-  public:
-    RainModel(Document& document, QObject* parent = nullptr);
-    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override;
-    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-    [[nodiscard]] Qt::ItemFlags flags(const QModelIndex& index) const override;
-    bool setData(const QModelIndex& index, const QVariant& value, int role) override;
-
-  signals:
-    void refused(const QString& why);
-
-  private:
-    void reload();
-    Document& document_;
-    std::vector<std::uint64_t> events_;
-    std::vector<double> durations_;
-};
-
-/// The drawer's ledger: a choice of kind, the table, and what was last refused.
+/// The drawer's ledger: a choice of kind, a filter, a line that changes all chosen cells, the table with its first
+/// columns held, and what was last refused. Pasted tables are shown before they are taken.
 class Ledger : public QWidget {
     Q_OBJECT
   public:
     Ledger(Document& document, QWidget* parent = nullptr);
     void show_kind(Kind kind);
     [[nodiscard]] QTableView* table() const { return table_; }
+    [[nodiscard]] QTableView* held() const { return held_; }
     [[nodiscard]] LedgerModel* model() const { return model_; }
+    [[nodiscard]] QLineEdit* filter() const { return filter_; }
+    [[nodiscard]] QComboBox* verdicts() const { return verdicts_; }
+    [[nodiscard]] QLineEdit* change() const { return change_; }
+    [[nodiscard]] PasteView* paste_view() const { return paste_; }
+    [[nodiscard]] bool pasting() const { return pages_->currentIndex() == 1; }
     /// Reads a rain table from text and commits it; says what was understood or what is wrong.
     bool paste_rain(const QString& text);
+    void paste(const QString& text);
+    [[nodiscard]] QString copied(bool with_head) const;
+    void fill_down();
+    /// Sets all chosen cells to a value, or changes them by a formula, as one Edit.
+    void change_chosen(const QString& typed);
+    void hold_columns(int count);
+    void add_row();
+    void delete_rows();
     [[nodiscard]] QString said() const { return said_->text(); }
 
   protected:
@@ -79,14 +48,26 @@ class Ledger : public QWidget {
   private:
     void say(const QString& text, bool wrong);
     void follow_selection();
+    void take_selection();
+    void apply_filter();
+    void columns_menu();
+    void head_menu(QTableView* view, const QPoint& at);
+    void lay_out_columns();
+    void keep_layout();
+    [[nodiscard]] std::vector<int> shown_columns() const;  ///< as they stand from left to right
     Document& document_;
     LedgerModel* model_;
     RainModel* rain_;
-    QSortFilterProxyModel* sorted_;
-    QTableView* table_;
-    QComboBox* kinds_;
+    QStackedWidget* pages_;
+    PasteView* paste_;
+    QTableView *table_, *held_;
+    QComboBox *kinds_, *verdicts_;
+    QLineEdit *filter_, *change_;
+    QPushButton *columns_, *add_;
     QLabel* said_;
-    bool following_ = false;
+    QTimer filter_delay_, select_delay_;
+    int held_count_ = 1;
+    bool following_ = false, laying_ = false;
 };
 
 }  // namespace culvert::app

@@ -9,7 +9,9 @@
 #include <QGridLayout>
 #include <QSettings>
 
+#include "app/plan_tool.h"
 #include "app/theme.h"
+#include "core/design/layout.h"
 
 namespace culvert::app {
 
@@ -62,7 +64,19 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     card_ = new Card(document_);
     middle_ = new QSplitter(Qt::Vertical);
     middle_->setHandleWidth(1);
-    middle_->addWidget(plan_);
+    auto* plans = new QSplitter(Qt::Horizontal);
+    plans->setHandleWidth(1);
+    plans->addWidget(plan_);
+    side_ = new QWidget;
+    auto* side_column = new QVBoxLayout(side_);
+    side_column->setContentsMargins(0, 0, 0, 0);
+    side_column->setSpacing(0);
+    side_title_ = new QLabel;
+    side_title_->setContentsMargins(10, 4, 10, 4);
+    side_column->addWidget(side_title_);
+    plans->addWidget(side_);
+    side_->hide();
+    middle_->addWidget(plans);
     middle_->addWidget(profile_);
     middle_->addWidget(drawer_);
     middle_->setStretchFactor(0, 5);
@@ -84,6 +98,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     grid->setColumnStretch(1, 1);
     declare_actions();
     declare_file_actions();
+    declare_site_actions();
     build_tool_strip();
     command_bar_ = new CommandBar(document_, *actions_, this);
     connect(strip_, &EventStrip::command_bar_wanted, command_bar_, &CommandBar::open);
@@ -93,6 +108,25 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     });
     connect(rail_, &StageRail::stage_changed, this, &MainWindow::set_stage);
     connect(plan_, &PlanView::tool_changed, this, &MainWindow::refresh_tool_strip);
+    connect(plan_, &PlanView::said, this, [this](const QString& words) { notice_->say(words); });
+    connect(plan_, &PlanView::preview_wanted, drawer_->preview(), &PreviewBar::show_preview);
+    connect(plan_, &PlanView::pipe_laid, this, [this](PipeId pipe) { offer_alternatives(pipe, false); });
+    connect(drawer_->ground(), &GroundPanel::place_wanted, this, [this](QPointF at) { plan_->look_at(at); });
+    connect(drawer_->ground(), &GroundPanel::offered, this, [this] { drawer_->show_page(drawer_->ground()); });
+    connect(drawer_->history(), &HistoryPanel::side_by_side_wanted, this, &MainWindow::show_side_by_side);
+    connect(drawer_, &Drawer::room_wanted, this, [this](int pixels) {
+        QList<int> sizes = middle_->sizes();
+        if (sizes.size() != 3 || sizes[2] >= pixels) return;
+        // The plan gives way first, then the profile; both stay to be seen.
+        int more = pixels - sizes[2];
+        const int from_plan = std::min(more, std::max(0, sizes[0] - 240));
+        sizes[0] -= from_plan;
+        more -= from_plan;
+        const int from_profile = std::min(more, std::max(0, sizes[1] - 120));
+        sizes[1] -= from_profile;
+        sizes[2] += from_plan + from_profile;
+        middle_->setSizes(sizes);
+    });
     connect(&document_, &Document::file_changed, this, &MainWindow::retitle);
     connect(&document_, &Document::changed, this, [this] {
         retitle();
@@ -113,12 +147,15 @@ void MainWindow::build_tool_strip() {
     auto* row = new QHBoxLayout(tool_strip_);
     row->setContentsMargins(6, 4, 6, 4);
     row->setSpacing(2);
-    for (const char* id : {"tool.select", "tool.draw", "tool.area", "tool.measure"}) {
+    for (const char* id :
+         {"tool.select", "tool.draw", "tool.structure", "tool.area", "tool.cut", "tool.street", "tool.path",
+          "tool.split", "tool.merge", "tool.reverse", "tool.move", "tool.delete", "tool.trace", "tool.measure"}) {
         auto* b = new QToolButton;
         b->setDefaultAction(actions_->find(id));
         b->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
         b->setFocusPolicy(Qt::TabFocus);
         row->addWidget(b);
+        tool_buttons_.push_back(b);
     }
     kind_strip_ = new QWidget;
     auto* kinds = new QHBoxLayout(kind_strip_);
@@ -145,13 +182,19 @@ void MainWindow::refresh_tool_strip() {
     const Theme& t = theme();
     tool_strip_->setStyleSheet(QString("QWidget#tool-strip{background:%1;border:1px solid %2;border-radius:6px}")
                                    .arg(t.panel.name(), t.hairline.name()));
-    for (const char* name : {"select", "draw", "area", "measure"}) {
-        QAction* a = actions_->find(QString("tool.") + name);
+    const auto wanted = tools_of_stage();
+    for (QToolButton* b : tool_buttons_) {
+        QAction* a = b->defaultAction();
+        const QString name = a->objectName().section('.', 1);
+        const bool now = plan_->tool_name() == name;
         a->setCheckable(true);
-        a->setChecked(plan_->tool_name() == name);
-        a->setIcon(QIcon(icon_pixmap(name, 18, plan_->tool_name() == name ? t.accent : t.ink, devicePixelRatioF())));
+        a->setChecked(now);
+        if (const QPixmap icon = icon_pixmap(name, 18, now ? t.accent : t.ink, devicePixelRatioF()); has_icon(name))
+            a->setIcon(QIcon(icon));
+        b->setVisible(now || std::find_if(wanted.begin(), wanted.end(), [&](const char* w) { return name == w; }) !=
+                                 wanted.end());
     }
-    const bool drawing = plan_->tool_name() == "draw";
+    const bool drawing = plan_->tool_name() == "draw" || plan_->tool_name() == "structure";
     kind_strip_->setVisible(drawing);
     if (drawing) {
         constexpr const char* kinds[] = {"kind.inlet", "kind.manhole", "kind.outfall", "kind.joint"};
@@ -187,35 +230,55 @@ void MainWindow::retitle() {
     const QString name =
         s.title.empty() ? (document_.path().isEmpty() ? QString("New project") : QFileInfo(document_.path()).fileName())
                         : text(s.title);
-    setWindowTitle((document_.modified() ? "• " : "") + name + " – Calm Culvert");
+    const Variant* variant = document_.base().variants.find(document_.variant());
+    setWindowTitle((document_.modified() ? "• " : "") + name + (variant ? ", " + text(variant->name) : QString()) +
+                   " – Calm Culvert");
+}
+
+std::vector<const char*> MainWindow::tools_of_stage() const {
+    switch (rail_->stage()) {
+        case Stage::Ground: return {"select", "trace", "street", "measure"};
+        case Stage::Layout: return {"select", "draw", "structure", "split", "merge", "move", "measure"};
+        case Stage::Areas: return {"select", "area", "cut", "measure"};
+        case Stage::Streets: return {"select", "street", "path", "structure", "measure"};
+        default: return {"select", "draw", "area", "measure"};
+    }
 }
 
 void MainWindow::set_stage(Stage stage) {
+    const auto show = [this](Kind kind) { drawer_->ledger()->show_kind(kind); };
     switch (stage) {
-        case Stage::Ground: drawer_->ledger()->show_kind(Kind::Surface); break;
-        case Stage::Streets: drawer_->ledger()->show_kind(Kind::Street); break;
+        case Stage::Ground:
+            show(Kind::Surface);
+            drawer_->show_page(drawer_->ground());
+            break;
+        case Stage::Streets:
+            show(Kind::Street);
+            drawer_->tabs()->setCurrentWidget(drawer_->ledger());
+            break;
         case Stage::Layout:
             plan_->set_colour_by(ColourBy::Verdict);
-            drawer_->ledger()->show_kind(Kind::Structure);
+            show(Kind::Structure);
             break;
         case Stage::Areas:
-            drawer_->ledger()->show_kind(Kind::Catchment);
+            show(Kind::Catchment);
             drawer_->tabs()->setCurrentWidget(drawer_->ledger());
             break;
         case Stage::Rain:
-            drawer_->ledger()->show_kind(Kind::Event);
+            show(Kind::Event);
             drawer_->tabs()->setCurrentWidget(drawer_->ledger());
             break;
         case Stage::Pipes:
             plan_->set_colour_by(ColourBy::Verdict);
-            drawer_->ledger()->show_kind(Kind::Pipe);
+            show(Kind::Pipe);
             break;
         case Stage::Levels:
             plan_->set_colour_by(ColourBy::Verdict);
-            drawer_->ledger()->show_kind(Kind::Structure);
+            show(Kind::Structure);
             drawer_->tabs()->setCurrentIndex(1);
             break;
     }
+    refresh_tool_strip();
     colour_by_->setCurrentIndex(static_cast<int>(plan_->colour_by()));
 }
 
@@ -240,19 +303,7 @@ void MainWindow::declare_actions() {
     actions_->add(
         "edit.reverse", "Reverse the drawn direction",
         "Exchanges the start and the end of a pipe; its water does not mind", {},
-        [this] {
-            const Pipe* p = document_.project().pipes.find(document_.selected().id);
-            if (!p) return;
-            Editing e(document_.project(), "Reverse " + pipe_name(document_.project(), *p));
-            const Pipe row = *p;
-            e.set(Kind::Pipe, row.id, "from", row.to.value);
-            e.set(Kind::Pipe, row.id, "to", row.from.value);
-            e.set(Kind::Pipe, row.id, "invert_from", row.invert_to);
-            e.set(Kind::Pipe, row.id, "invert_to", row.invert_from);
-            e.set(Kind::Pipe, row.id, "bends", std::vector<Point>(row.bends.rbegin(), row.bends.rend()));
-            document_.commit(e.take());
-        },
-        one_pipe);
+        [this] { document_.commit(reverse_pipe(document_.project(), {document_.selected().id})); }, one_pipe);
     actions_->add(
         "size.up", "Next larger size", "Steps the selected pipe to the next size of the catalogue", QKeySequence("]"),
         [this] { step_size_of_selection(+1); }, one_pipe);
@@ -330,16 +381,6 @@ void MainWindow::declare_actions() {
                   });
     actions_->add("solve.cancel", "Stop solving", "Stops the solve that runs; the last good results stay, dimmed",
                   QKeySequence("Ctrl+."), [this] { document_.cancel_solve(); });
-    const auto tool = [this](const char* name, const char* words, const char* help, const char* key) {
-        actions_->add(QString("tool.") + name, words, help, QKeySequence(key), [this, name] {
-            plan_->set_tool(name);
-            plan_->setFocus();
-        });
-    };
-    tool("select", "Select", "Click to select, drag to move, drag over paper to enclose", "V");
-    tool("draw", "Draw", "Click to place structures, joined with pipes as you go", "D");
-    tool("area", "Catchment", "Click the corners of a catchment; Enter closes it", "C");
-    tool("measure", "Measure", "Distances from point to point", "Shift+M");
     const auto kind = [this](const char* name, const char* words, const char* help, StructureKind k) {
         actions_->add(QString("kind.") + name, words, help, {}, [this, k] {
             set_draw_kind(*plan_, k);
@@ -357,11 +398,9 @@ void MainWindow::declare_actions() {
         actions_->add(QString("colour.%1").arg(i), "Colour by " + PlanView::colour_name(by), PlanView::colour_help(by),
                       {}, [this, i] { colour_by_->setCurrentIndex(i); });
     }
-    constexpr std::pair<Stage, const char*> stages[] = {{Stage::Layout, "Layout"},
-                                                        {Stage::Areas, "Areas"},
-                                                        {Stage::Rain, "Rain"},
-                                                        {Stage::Pipes, "Pipes"},
-                                                        {Stage::Levels, "Levels"}};
+    constexpr std::pair<Stage, const char*> stages[] = {
+        {Stage::Ground, "Ground"},   {Stage::Layout, "Layout"}, {Stage::Areas, "Areas"},  {Stage::Rain, "Rain"},
+        {Stage::Streets, "Streets"}, {Stage::Pipes, "Pipes"},   {Stage::Levels, "Levels"}};
     for (const auto& [stage, words] : stages)
         actions_->add(QString("stage.") + QString(words).toLower(), QString("Stage: ") + words,
                       "Changes tools, colours and ledger to that part of the job", {}, [this, s = stage] {

@@ -51,6 +51,13 @@ class MainWindow : public QWidget {
     [[nodiscard]] Notice* notice() const { return notice_; }
 
     void open_file(const QString& path);
+    /// Offers back what a crashed program left of this project (or of one never saved, where the path is empty).
+    void offer_recovery(const QString& path);
+    /// Reads a file of the ground or of a background and shows what it offers.
+    void import_file(const QString& path);
+    /// Another state of the project beside the present one; none where it is off.
+    [[nodiscard]] PlanView* side_plan() const { return side_plan_; }
+    void show_side_by_side(std::uint64_t variant);
     bool save_to(const QString& path);
     static QStringList recent_files();
     static QString example(const QString& name);
@@ -64,6 +71,10 @@ class MainWindow : public QWidget {
   private:
     void declare_actions();
     void declare_file_actions();
+    void declare_site_actions();
+    void run_proposal(const QString& what, std::function<std::pair<QString, Edit>(const std::stop_token&)> find);
+    void offer_alternatives(PipeId pipe, bool asked);
+    [[nodiscard]] std::vector<const char*> tools_of_stage() const;
     void build_tool_strip();
     void refresh_tool_strip();
     void retitle();
@@ -90,7 +101,13 @@ class MainWindow : public QWidget {
     QWidget* tool_strip_;
     QWidget* kind_strip_;
     QComboBox* colour_by_;
+    QWidget* side_ = nullptr;
+    QLabel* side_title_ = nullptr;
+    PlanView* side_plan_ = nullptr;
+    std::unique_ptr<Document> side_document_;
+    std::vector<QToolButton*> tool_buttons_;
     bool close_anyway_ = false;
+    Worker proposer_;
 };
 
 }  // namespace culvert::app

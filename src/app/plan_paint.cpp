@@ -113,7 +113,11 @@ void PlanView::render_frame(QPainter& p) {
     if (document_.dimmed()) p.setOpacity(0.45);
     const QPointF a = to_metres({-20.0, height() + 20.0}), b = to_metres({width() + 20.0, -20.0});
     const QRectF view(a, b);
+    paint_background(p, view);
+    paint_ground(p, view);
+    paint_streets(p, view);
     paint_areas(p, view);
+    paint_paths(p, view);
     paint_pipes(p, view);
     paint_structures(p, view);
     paint_labels(p, view);
@@ -139,18 +143,13 @@ void PlanView::paint_areas(QPainter& p, const QRectF& view) {
         p.setBrush(t.area);
         p.drawPolygon(polygon);
         if (!area.drains) continue;
-        // The way its water takes to its structure.
+        // The way its water takes to its structure: the longest flow path where it is known.
         p.setPen(QPen(line, 1));
-        p.drawLine(to_screen(area.centre), to_screen(area.target));
-    }
-    QPen path(t.water, 1.2);
-    path.setDashPattern({1, 3});
-    p.setPen(path);
-    for (const auto& [from, to] : scene_.paths()) {
-        const QPointF s = to_screen(from), e = to_screen(to),
-                      across =
-                          QPointF(-(e - s).y(), (e - s).x()) / std::max(1.0, std::hypot((e - s).x(), (e - s).y())) * 7;
-        p.drawLine(s + across, e + across);
+        if (area.flow_path.size() > 1) {
+            QPolygonF way;
+            for (const QPointF& q : area.flow_path) way << to_screen(q);
+            p.drawPolyline(way);
+        } else p.drawLine(to_screen(area.centre), to_screen(area.target));
     }
 }
 
@@ -400,6 +399,18 @@ void PlanView::paint_selection(QPainter& p) {
                 p.setBrush(Qt::NoBrush);
                 p.drawPolygon(polygon);
             }
+        } else if (e.kind == Kind::StreetPath || e.kind == Kind::Street) {
+            const std::vector<QPointF>* found = nullptr;
+            for (const PlanPath& path : scene_.paths())
+                if (e.kind == Kind::StreetPath && path.id == e.id) found = &path.line;
+            for (const PlanStreet& street : scene_.streets())
+                if (e.kind == Kind::Street && street.id == e.id) found = &street.line;
+            if (!found) continue;
+            QPolygonF line;
+            for (const QPointF& q : *found) line << to_screen(q);
+            p.setPen(QPen(glow, 10, Qt::SolidLine, Qt::RoundCap));
+            p.setBrush(Qt::NoBrush);
+            p.drawPolyline(line);
         }
     }
 }

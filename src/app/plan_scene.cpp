@@ -1,24 +1,30 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/plan_scene.h"
 
+#include <cmath>
+
+#include "core/streets/street.h"
+
 namespace culvert::app {
 
 namespace bgi = boost::geometry::index;
 
 void PlanScene::update(const Project& p) {
     if (built_ && seen_structures_.same(p.structures) && seen_pipes_.same(p.pipes) &&
-        seen_catchments_.same(p.catchments) && seen_paths_.same(p.street_paths))
+        seen_catchments_.same(p.catchments) && seen_paths_.same(p.street_paths) && seen_streets_.same(p.streets))
         return;
     seen_structures_ = p.structures;
     seen_pipes_ = p.pipes;
     seen_catchments_ = p.catchments;
     seen_paths_ = p.street_paths;
+    seen_streets_ = p.streets;
     built_ = true;
     ++version_;
     pipes_.clear();
     structures_.clear();
     areas_.clear();
     paths_.clear();
+    streets_.clear();
     double left = 1e300, right = -1e300, low = 1e300, high = -1e300;
     const auto grow = [&](QPointF at) {
         left = std::min(left, at.x());
@@ -55,7 +61,8 @@ void PlanScene::update(const Project& p) {
     }
     for (const Catchment& c : p.catchments) {
         if (c.outline.size() < 3) continue;
-        PlanArea area{c.id, {}, {}, {}, false, c.name, c.area};
+        PlanArea area{c.id, {}, {}, {}, false, c.name, c.area, {}};
+        for (const Point& q : c.flow_path) area.flow_path.emplace_back(q.x, q.y);
         for (const Point& q : c.outline) {
             area.outline.emplace_back(q.x, q.y);
             grow({q.x, q.y});
@@ -69,8 +76,29 @@ void PlanScene::update(const Project& p) {
         areas_.push_back(std::move(area));
     }
     for (const StreetPath& path : p.street_paths) {
-        const Structure *a = p.structures.find(path.from.value), *b = p.structures.find(path.to.value);
-        if (a && b) paths_.emplace_back(QPointF(a->x, a->y), QPointF(b->x, b->y));
+        const Structure *from = p.structures.find(path.from.value), *to = p.structures.find(path.to.value);
+        if (!from || (!to && path.bends.empty())) continue;
+        static const std::size_t target = *field_index(Kind::StreetPath, "to");
+        PlanPath shown{path.id, {{from->x, from->y}}, !to, path.origin[target] == Origin::Proposed};
+        for (const Point& q : path.bends) shown.line.emplace_back(q.x, q.y);
+        if (to) shown.line.emplace_back(to->x, to->y);
+        paths_.push_back(std::move(shown));
+    }
+    for (const Street& street : p.streets) {
+        if (street.line.size() < 2) continue;
+        PlanStreet shown{street.id, street.name, {}, {}, {}, {}, {}};
+        const auto take = [&](std::vector<QPointF>& into, const std::vector<Point>& line) {
+            for (const Point& q : line) {
+                into.emplace_back(q.x, q.y);
+                grow({q.x, q.y});
+            }
+        };
+        take(shown.line, street.line);
+        take(shown.left_curb, parallel(street.line, -street.to_curb()));
+        take(shown.right_curb, parallel(street.line, street.to_curb()));
+        take(shown.left_edge, parallel(street.line, -street.half_width()));
+        take(shown.right_edge, parallel(street.line, street.half_width()));
+        streets_.push_back(std::move(shown));
     }
     bounds_ = left <= right ? QRectF(left, low, right - left, high - low) : QRectF();
     structure_tree_ = Tree<GeoPoint>(points);
@@ -126,12 +154,56 @@ ElementRef PlanScene::element_at(QPointF at, double reach) const {
             }
         }
     if (found.id) return found;
+    const auto near_line = [&](const std::vector<QPointF>& line) {
+        for (std::size_t k = 1; k < line.size(); ++k)
+            if (distance_to_segment({at.x(), at.y()}, {line[k - 1].x(), line[k - 1].y()}, {line[k].x(), line[k].y()}) <=
+                reach)
+                return true;
+        return false;
+    };
+    for (const PlanPath& path : paths_)
+        if (near_line(path.line)) return {Kind::StreetPath, path.id};
+    for (const PlanStreet& street : streets_)
+        if (near_line(street.line)) return {Kind::Street, street.id};
     for (const PlanArea& area : areas_) {
         std::vector<Point> outline;
         for (const QPointF& q : area.outline) outline.push_back({q.x(), q.y()});
         if (inside({at.x(), at.y()}, outline)) return {Kind::Catchment, area.id};
     }
     return {};
+}
+
+namespace {
+
+/// Brings the nearest place of a line into `best` where it is nearer than what is there.
+void nearer(PlanScene::OnLine& best, double& away, std::uint64_t id, const std::vector<QPointF>& line, QPointF at) {
+    double station = 0;
+    for (std::size_t k = 1; k < line.size(); ++k) {
+        const QPointF a = line[k - 1], d = line[k] - a;
+        const double l2 = QPointF::dotProduct(d, d), l = std::sqrt(l2);
+        const double t = l2 > 0 ? std::clamp(QPointF::dotProduct(at - a, d) / l2, 0.0, 1.0) : 0;
+        const QPointF foot = a + t * d;
+        if (const double off = std::hypot(at.x() - foot.x(), at.y() - foot.y()); off <= away) {
+            away = off;
+            best = {id, foot, station + t * l};
+        }
+        station += l;
+    }
+}
+
+}  // namespace
+
+PlanScene::OnLine PlanScene::pipe_near(QPointF at, double reach) const {
+    OnLine best;
+    for (const std::size_t i : pipes_in({at.x() - reach, at.y() - reach, 2 * reach, 2 * reach}))
+        nearer(best, reach, pipes_[i].id, pipes_[i].line, at);
+    return best;
+}
+PlanScene::OnLine PlanScene::street_near(QPointF at, double reach) const {
+    OnLine best;
+    for (const PlanStreet& s : streets_)
+        for (const auto* line : {&s.line, &s.left_curb, &s.right_curb}) nearer(best, reach, s.id, *line, at);
+    return best;
 }
 
 }  // namespace culvert::app

@@ -35,6 +35,18 @@ struct PlanArea {
     bool drains;
     std::string name;
     double area;
+    std::vector<QPointF> flow_path;
+};
+struct PlanPath {
+    std::uint64_t id;
+    std::vector<QPointF> line;
+    bool leaves;    ///< off the site
+    bool proposed;  ///< by the program, not yet corrected by a person
+};
+struct PlanStreet {
+    std::uint64_t id;
+    std::string name;
+    std::vector<QPointF> line, left_curb, right_curb, left_edge, right_edge;
 };
 
 class PlanScene {
@@ -44,15 +56,24 @@ class PlanScene {
     [[nodiscard]] const std::vector<PlanPipe>& pipes() const { return pipes_; }
     [[nodiscard]] const std::vector<PlanStructure>& structures() const { return structures_; }
     [[nodiscard]] const std::vector<PlanArea>& areas() const { return areas_; }
-    [[nodiscard]] const std::vector<std::pair<QPointF, QPointF>>& paths() const { return paths_; }
+    [[nodiscard]] const std::vector<PlanPath>& paths() const { return paths_; }
+    [[nodiscard]] const std::vector<PlanStreet>& streets() const { return streets_; }
     [[nodiscard]] unsigned version() const { return version_; }  ///< changes whenever the lists do
     [[nodiscard]] QRectF bounds() const { return bounds_; }
 
     [[nodiscard]] std::vector<std::size_t> pipes_in(const QRectF& rect) const;
     [[nodiscard]] std::vector<std::size_t> structures_in(const QRectF& rect) const;
-    /// The element within `reach` metres: structures before pipes before catchments.
+    /// The element within `reach` metres: structures before pipes, street paths, streets, catchments.
     [[nodiscard]] ElementRef element_at(QPointF at, double reach) const;
     [[nodiscard]] std::uint64_t structure_at(QPointF at, double reach) const;
+    /// The nearest pipe within `reach`, with the place on it.
+    struct OnLine {
+        std::uint64_t id = 0;
+        QPointF at;
+        double station = 0;
+    };
+    [[nodiscard]] OnLine pipe_near(QPointF at, double reach) const;
+    [[nodiscard]] OnLine street_near(QPointF at, double reach) const;
 
   private:
     using GeoPoint = boost::geometry::model::d2::point_xy<double>;
@@ -65,12 +86,14 @@ class PlanScene {
     Table<Pipe> seen_pipes_;
     Table<Catchment> seen_catchments_;
     Table<StreetPath> seen_paths_;
+    Table<Street> seen_streets_;
     bool built_ = false;
     unsigned version_ = 0;
     std::vector<PlanPipe> pipes_;
     std::vector<PlanStructure> structures_;
     std::vector<PlanArea> areas_;
-    std::vector<std::pair<QPointF, QPointF>> paths_;
+    std::vector<PlanPath> paths_;
+    std::vector<PlanStreet> streets_;
     QRectF bounds_;
     Tree<GeoBox> pipe_tree_;
     Tree<GeoPoint> structure_tree_;

@@ -6,6 +6,7 @@
 #include <QToolTip>
 #include <cmath>
 
+#include "app/plan_tool.h"
 #include "app/theme.h"
 
 namespace culvert::app {
@@ -16,12 +17,26 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), docum
     setAccessibleName("Plan");
     setMinimumSize(200, 120);
     tool_ = make_tool("select", *this);
+    typed_ = new QLineEdit(this);
+    typed_->setAccessibleName("Length, length<angle, or x, y");
+    typed_->setToolTip("A length along the direction shown; length<angle; x, y; @dx, dy from the last place");
+    typed_->setFixedWidth(150);
+    typed_->hide();
+    typed_->installEventFilter(this);
+    connect(typed_, &QLineEdit::returnPressed, this, &PlanView::take_typed);
+    connect(&document_, &Document::site_changed, this, [this] {
+        background_.update(document_.project(), document_.site());
+        if (!fitted_) zoom_to_all();
+        stale();
+    });
+    connect(&document_.site(), &Site::contours_changed, this, &PlanView::stale);
     settle_.setSingleShot(true);
     settle_.setInterval(80);
     connect(&settle_, &QTimer::timeout, this, [this] { stale(); });
     connect(&document_, &Document::changed, this, [this] {
         const bool was_empty = scene_.structures().empty();
         scene_.update(document_.project());
+        background_.update(document_.project(), document_.site());
         if (was_empty && !scene_.structures().empty() && !fitted_) zoom_to_all();
         late_.start();
     });
@@ -61,6 +76,110 @@ QPointF PlanView::snapped(QPointF screen, std::uint64_t* structure) const {
     return s ? QPointF(s->x, s->y) : at;
 }
 
+Snap PlanView::snap(QPointF screen, Qt::KeyboardModifiers keys, std::optional<QPointF> from) const {
+    Snap s;
+    s.at = to_metres(screen);
+    if (keys & Qt::AltModifier) return s;
+    if (const std::uint64_t id = scene_.structure_at(s.at, reach()))
+        if (const Structure* row = document_.project().structures.find(id))
+            return {{row->x, row->y}, Snap::To::Structure, id, 0};
+    if (keys & Qt::ShiftModifier && from) {
+        constexpr double step = M_PI / 12;
+        const QPointF d = s.at - *from;
+        const double angle = std::round(std::atan2(d.y(), d.x()) / step) * step;
+        const QPointF u(std::cos(angle), std::sin(angle));
+        double along = QPointF::dotProduct(d, u);
+        if (snap_options_.grid && snap_options_.spacing > 0)
+            along = std::round(along / snap_options_.spacing) * snap_options_.spacing;
+        s.at = *from + along * u;
+        return s;
+    }
+    if (const auto on = scene_.pipe_near(s.at, reach()); on.id) return {on.at, Snap::To::Pipe, on.id, on.station};
+    if (snap_options_.streets)
+        if (const auto on = scene_.street_near(s.at, reach()); on.id)
+            return {on.at, Snap::To::Street, on.id, on.station};
+    if (snap_options_.background) {
+        QPointF place;
+        if (background_.near(s.at, reach(), place) >= 0) return {place, Snap::To::Background, 0, 0};
+    }
+    if (snap_options_.grid && snap_options_.spacing > 0) {
+        const double g = snap_options_.spacing;
+        return {{std::round(s.at.x() / g) * g, std::round(s.at.y() / g) * g}, Snap::To::Grid, 0, 0};
+    }
+    return s;
+}
+
+void PlanView::open_typed(const QString& first) {
+    typed_->setText(first);
+    QPointF at = pointer_ + QPointF(14, 14);
+    if (!rect().contains(pointer_.toPoint())) at = rect().center();
+    typed_->move(std::clamp(static_cast<int>(at.x()), 0, std::max(0, width() - 156)),
+                 std::clamp(static_cast<int>(at.y()), 0, std::max(0, height() - 30)));
+    typed_->show();
+    typed_->raise();
+    typed_->setFocus();
+    typed_->setCursorPosition(static_cast<int>(first.size()));
+}
+
+void PlanView::take_typed() {
+    QString t = typed_->text().trimmed();
+    const UnitSet u = document_.units();
+    const std::optional<QPointF> from = tool_->anchor();
+    const auto length = [&](QString part, double& v) {
+        const Entry e = read_entry(plain(part.trimmed()), Quantity::Length, u);
+        v = e.value;
+        return e.ok;
+    };
+    const bool relative = t.startsWith('@');
+    if (relative) t.remove(0, 1);
+    Snap place;
+    double a = 0, b = 0;
+    bool good = false;
+    // A decimal comma is no list: "x, y" has a blank or a semicolon after its comma.
+    const QChar part = t.contains(';') ? ';' : ',';
+    const bool list = t.contains(';') || t.contains(", ") || (t.count(',') == 1 && t.contains('.'));
+    if (t.contains('<') && from) {
+        bool angle_ok = false;
+        b = t.section('<', 1).trimmed().toDouble(&angle_ok);
+        good = length(t.section('<', 0, 0), a) && angle_ok;
+        place.at = *from + a * QPointF(std::cos(b * M_PI / 180), std::sin(b * M_PI / 180));
+    } else if (list) {
+        good = length(t.section(part, 0, 0), a) && length(t.section(part, 1), b) && (!relative || from);
+        place.at = relative ? *from + QPointF(a, b) : QPointF(a, b);
+    } else if (from) {
+        good = length(t, a);
+        const QPointF d = to_metres(pointer_) - *from;
+        const double l = std::hypot(d.x(), d.y());
+        good = good && l > 0;
+        if (l > 0) place.at = *from + d / l * a;
+    }
+    if (!good) {
+        typed_->setStyleSheet(QString("color:%1").arg(theme().beyond.name()));
+        set_readout(from ? "a length; length<angle; or x, y" : "x, y; a length needs a first place");
+        return;
+    }
+    typed_->setStyleSheet({});
+    typed_->hide();
+    setFocus();
+    // A typed place takes hold of the structure or pipe that stands there, and of nothing else.
+    if (const std::uint64_t id = scene_.structure_at(place.at, 0.005)) {
+        place.to = Snap::To::Structure;
+        place.id = id;
+    } else if (const auto on = scene_.pipe_near(place.at, 0.005); on.id)
+        place = {on.at, Snap::To::Pipe, on.id, on.station};
+    tool_->place(place, {});
+    update();
+}
+
+bool PlanView::eventFilter(QObject* watched, QEvent* e) {
+    if (watched == typed_ && e->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(e)->key() == Qt::Key_Escape) {
+        typed_->hide();
+        setFocus();
+        return true;
+    }
+    return QWidget::eventFilter(watched, e);
+}
+
 void PlanView::stale() {
     cache_good_ = false;
     update();
@@ -68,8 +187,18 @@ void PlanView::stale() {
 
 void PlanView::zoom_to_all() {
     scene_.update(document_.project());
-    const QRectF b = scene_.bounds();
+    QRectF b = scene_.bounds();
     if (scene_.structures().empty()) {
+        // Nothing is drawn yet: the ground and the backgrounds are what there is to see.
+        b = background_.bounds();
+        for (const auto& s : document_.site().surfaces())
+            if (s->terrain) {
+                const auto& box = s->terrain->bounds();
+                const QRectF r(box.left, box.bottom, box.right - box.left, box.top - box.bottom);
+                b = b.isNull() ? r : b.united(r);
+            }
+    }
+    if (b.isNull() && scene_.structures().empty()) {
         centre_ = {0, 0};
         scale_ = 2;
     } else {
@@ -89,6 +218,7 @@ void PlanView::zoom_at(QPointF screen, double factor) {
     centre_ += at - to_metres(screen);
     fitted_ = true;
     stale();
+    emit view_changed();
 }
 
 void PlanView::pan_by(QPointF pixels) {
@@ -97,6 +227,7 @@ void PlanView::pan_by(QPointF pixels) {
     fitted_ = true;
     settle_.start();
     update();
+    emit view_changed();
 }
 
 void PlanView::show_element(ElementRef element) {
@@ -116,7 +247,23 @@ void PlanView::show_element(ElementRef element) {
     stale();
 }
 
+void PlanView::look_at(QPointF at) {
+    centre_ = at;
+    scale_ = std::max(scale_, 4.0);
+    fitted_ = true;
+    stale();
+    emit view_changed();
+}
+void PlanView::look_like(const PlanView& other) {
+    centre_ = other.centre_;
+    scale_ = other.scale_;
+    fitted_ = true;
+    stale();
+}
+
 void PlanView::set_tool(const QString& name) {
+    typed_->hide();
+    retired_ = std::move(tool_);
     tool_ = make_tool(name, *this);
     set_readout({});
     setCursor(name == "select" ? Qt::ArrowCursor : Qt::CrossCursor);
@@ -166,19 +313,12 @@ void PlanView::paintEvent(QPaintEvent*) {
     paint_cached(p);
     paint_selection(p);
     tool_->paint(p);
-    if (scene_.structures().empty()) paint_empty(p);
+    if (scene_.structures().empty() && document_.project().surfaces.empty() &&
+        document_.project().backgrounds.empty() && document_.project().streets.empty())
+        paint_empty(p);
     paint_legend(p);
     paint_scale_bar(p);
-    if (!readout_.isEmpty()) {
-        p.setFont(lettering(9));
-        const QRectF box = QRectF(p.fontMetrics().boundingRect(readout_)).adjusted(-8, -4, 8, 4);
-        const QRectF at((width() - box.width()) / 2, height() - box.height() - 10, box.width(), box.height());
-        p.setPen(theme().hairline);
-        p.setBrush(theme().panel);
-        p.drawRoundedRect(at, 4, 4);
-        p.setPen(theme().ink);
-        p.drawText(at, Qt::AlignCenter, readout_);
-    }
+    paint_readout(p);
     if (hasFocus()) {
         p.setPen(QPen(theme().accent, 1));
         p.setBrush(Qt::NoBrush);
@@ -203,6 +343,7 @@ void PlanView::mousePressEvent(QMouseEvent* e) {
     tool_->press(e);
 }
 void PlanView::mouseMoveEvent(QMouseEvent* e) {
+    pointer_ = e->position();
     if (panning_) {
         pan_by(e->position() - pan_from_);
         pan_from_ = e->position();
@@ -227,6 +368,11 @@ void PlanView::wheelEvent(QWheelEvent* e) {
 
 void PlanView::keyPressEvent(QKeyEvent* e) {
     if (tool_->key(e)) return;
+    if (tool_->takes_places() && !(e->modifiers() & (Qt::ControlModifier | Qt::AltModifier)) && e->text().size() == 1 &&
+        (e->text()[0].isDigit() || e->text()[0] == '.' || e->text()[0] == '@')) {
+        open_typed(e->text());
+        return;
+    }
     if (e->key() == Qt::Key_Space && !e->isAutoRepeat()) {
         space_ = true;
         setCursor(Qt::OpenHandCursor);

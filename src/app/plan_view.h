@@ -1,10 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <QLineEdit>
 #include <QTimer>
 #include <QWidget>
 #include <memory>
+#include <optional>
 
+#include "app/background_scene.h"
 #include "app/document.h"
 #include "app/plan_scene.h"
 
@@ -14,6 +17,24 @@ class PlanTool;
 
 /// What the plan's colours mean.
 enum class ColourBy { Verdict, FlowRatio, FilledDepth, Velocity, Freeboard, ServiceLevel };
+
+/// Where a click would take hold.
+struct Snap {
+    enum class To { Free, Structure, Pipe, Street, Background, Grid };
+    QPointF at;  ///< metres
+    To to = To::Free;
+    std::uint64_t id = 0;  ///< of the element
+    double station = 0;    ///< along a pipe or a street
+};
+/// What clicks take hold of beside structures and pipes, and the grid's spacing, m.
+struct SnapOptions {
+    bool streets = true, background = true, grid = false;
+    double spacing = 1;
+};
+/// What the plan shows of the ground.
+struct GroundShow {
+    bool contours = true, low_points = true, arrows = false, background = true;
+};
 
 /// The plan: pan with the middle button or space, zoom on the pointer, snap, tools, labels, legend.
 ///
@@ -34,13 +55,27 @@ class PlanView : public QWidget {
     [[nodiscard]] double reach() const { return 9 / scale_; }
     /// The structure under the pointer, or the point itself.
     [[nodiscard]] QPointF snapped(QPointF screen, std::uint64_t* structure = nullptr) const;
+    /// Structure, pipe, street, background, grid, in that order; Alt takes hold of nothing. With Shift and a place to
+    /// start from, the direction keeps to steps of 15 degrees.
+    [[nodiscard]] Snap snap(QPointF screen, Qt::KeyboardModifiers keys = {}, std::optional<QPointF> from = {}) const;
+    [[nodiscard]] SnapOptions& snap_options() { return snap_options_; }
+    [[nodiscard]] GroundShow& ground_show() { return ground_show_; }
+    [[nodiscard]] const BackgroundScene& background() const { return background_; }
+    void stale();  ///< the cached picture no longer holds
+    /// What the pointer is at, m.
+    [[nodiscard]] QPointF pointer() const { return to_metres(pointer_); }
+    /// The entry at the pointer: opened by typing a figure while a tool takes places.
+    [[nodiscard]] QLineEdit* typed() const { return typed_; }
 
     void zoom_to_all();
     void zoom_at(QPointF screen, double factor);
     void pan_by(QPointF pixels);
     void show_element(ElementRef element);
+    void look_at(QPointF metres);  ///< brings a place into view, near enough to work at
+    /// The same part of the plan as another view shows.
+    void look_like(const PlanView& other);
 
-    void set_tool(const QString& name);  ///< "select", "draw", "area", "measure"
+    void set_tool(const QString& name);  ///< the names of make_tool in plan_tool.h
     [[nodiscard]] QString tool_name() const;
     [[nodiscard]] PlanTool& tool() { return *tool_; }
     void set_colour_by(ColourBy by);
@@ -57,7 +92,11 @@ class PlanView : public QWidget {
 
   signals:
     void tool_changed();
+    void view_changed();
     void readout_changed();
+    void pipe_laid(culvert::PipeId pipe);  ///< by a tool, into a structure that stood
+    void said(const QString& words);       ///< by a tool: what could not be done and why
+    void preview_wanted(const QString& what, culvert::Edit edit);
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -79,7 +118,14 @@ class PlanView : public QWidget {
         bool against = false;  ///< water runs against the drawn direction
         bool known = false;    ///< found for the results that are shown
     };
-    void stale();  ///< the cached picture no longer holds
+    void paint_ground(QPainter& p, const QRectF& view);
+    void paint_background(QPainter& p, const QRectF& view);
+    void paint_streets(QPainter& p, const QRectF& view);
+    void paint_paths(QPainter& p, const QRectF& view);
+    void paint_readout(QPainter& p);
+    void open_typed(const QString& first);
+    void take_typed();
+    bool eventFilter(QObject* watched, QEvent* event) override;
     void forget_looks();
     [[nodiscard]] const PipeLook& pipe_look(std::size_t i);
     [[nodiscard]] Verdict structure_look(std::size_t i);
@@ -96,8 +142,8 @@ class PlanView : public QWidget {
 
     Document& document_;
     PlanScene scene_;
-    std::unique_ptr<PlanTool> tool_;
-    QPointF centre_{0, 0};  ///< metres at the middle of the widget
+    std::unique_ptr<PlanTool> tool_, retired_;  ///< a tool that asks for another lives until it has returned
+    QPointF centre_{0, 0};                      ///< metres at the middle of the widget
     double scale_ = 1;
     bool fitted_ = false;
     ColourBy colour_by_ = ColourBy::Verdict;
@@ -112,33 +158,14 @@ class PlanView : public QWidget {
     QPointF cache_offset_;
     bool cache_good_ = false, panning_ = false, space_ = false;
     QPointF pan_from_;
+    BackgroundScene background_;
+    SnapOptions snap_options_;
+    GroundShow ground_show_;
+    QPointF pointer_;
+    QLineEdit* typed_;
     QTimer settle_, late_;
     QString readout_;
     std::map<std::pair<int, int>, QPixmap> stamps_;
 };
-
-/// A tool of the plan: takes mouse and keys, paints its preview over the plan. Esc backs out one step.
-class PlanTool {
-  public:
-    explicit PlanTool(PlanView& view) : view_(view) {}
-    virtual ~PlanTool() = default;
-    [[nodiscard]] virtual QString name() const = 0;
-    [[nodiscard]] virtual QString hint() const = 0;
-    virtual void press(QMouseEvent*) {}
-    virtual void move(QMouseEvent*) {}
-    virtual void release(QMouseEvent*) {}
-    virtual void double_click(QMouseEvent*) {}
-    virtual bool key(QKeyEvent*) { return false; }  ///< true: taken
-    virtual void paint(QPainter&) {}
-
-  protected:
-    PlanView& view_;
-};
-std::unique_ptr<PlanTool> make_tool(const QString& name, PlanView& view);
-
-/// The kind of structure that the draw tool places next.
-class DrawTool;
-void set_draw_kind(PlanView& view, StructureKind kind);
-StructureKind draw_kind(PlanView& view);
 
 }  // namespace culvert::app

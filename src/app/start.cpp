@@ -87,8 +87,11 @@ int start(int argc, char** argv) {
     }
     set_theme(QSettings().value("dark", false).toBool());
     Document document;
+    const QString state = qEnvironmentVariable("XDG_STATE_HOME", QDir::homePath() + "/.local/state");
+    document.set_state_folder(state + "/calm-culvert");
     MainWindow window(document);
     window.show();
+    window.offer_recovery({});
     if (arguments.size() > 1)
         window.open_file(QFileInfo(arguments[1]).exists() || MainWindow::example(arguments[1]).isEmpty()
                              ? arguments[1]

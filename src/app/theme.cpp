@@ -176,6 +176,8 @@ void draw_verdict_mark(QPainter& p, QPointF c, double r, Verdict v) {
     p.restore();
 }
 
+bool has_icon(const QString& name) { return icons().contains(name); }
+
 QPixmap icon_pixmap(const QString& name, int size, const QColor& colour, double scale) {
     const QString svg = QString(
                             "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 24 24'><g fill='none' stroke='%1' "

@@ -32,6 +32,7 @@ QFont lettering(double points, bool bold = false);
 void draw_verdict_mark(QPainter& p, QPointF centre, double radius, Verdict v);
 
 /// Our own line icons, one stroke width, in the given colour.
+bool has_icon(const QString& name);
 QPixmap icon_pixmap(const QString& name, int size, const QColor& colour, double scale = 1);
 
 QString text(const std::string& s);

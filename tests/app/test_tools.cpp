@@ -6,6 +6,7 @@
 #include <QtTest>
 
 #include "app/main_window.h"
+#include "app/plan_tool.h"
 #include "app/theme.h"
 #include "support/networks.h"
 

@@ -226,6 +226,8 @@ std::span<const Field<Settings>> fields_of<Settings>() {
                   "Drawn lengths between centres, or between the structures' outlines"),
         words<R>("criteria", "Criteria", &R::criteria, "Criteria set that was loaded last, with its version"),
         words<R>("coordinates", "Coordinates", &R::coordinates, "Coordinate system, in words or as a code"),
+        field<R>("excavation_price", "Excavation price", &R::excavation_price, Q::None, 0, 1e6, any,
+                 "Of one cubic metre; prices alternatives"),
     };
     return fields;
 }

@@ -168,9 +168,10 @@ struct Settings : Row {
     int level_surface = 0;  ///< GroundFor: what gives a rim
     std::string name_pattern = "{branch}{number}", pipe_pattern = "{from}–{to}";
     double first_number = 1;
-    int length_basis = 0;     ///< LengthBasis
-    std::string criteria;     ///< name and version of the criteria set that was loaded last
-    std::string coordinates;  ///< coordinate system of the project, in words or as a code
+    int length_basis = 0;          ///< LengthBasis
+    std::string criteria;          ///< name and version of the criteria set that was loaded last
+    std::string coordinates;       ///< coordinate system of the project, in words or as a code
+    double excavation_price = 45;  ///< of one cubic metre, in the currency of the project
 };
 
 enum class LengthBasis { Centres, Outlines };
