@@ -109,3 +109,27 @@ with open(os.path.join(here, "site", "alder-quay-finished.xml"), "w") as f:
     for a, b, c in faces:
         f.write(f"<F>{a} {b} {c}</F>\n")
     f.write("</Faces></Definition></Surface></Surfaces></LandXML>\n")
+
+# Streets in the demo project, and the structures that stand on them.
+known = {s["name"]: s for s in project.get("streets", [])}
+rows = []
+for k, (name, line) in enumerate(streets):
+    rows.append({"id": f"{0x57ee7000 + k:016x}", "name": name, "line": [list(p) for p in line], "lane_width": 3.5,
+                 "gutter_width": 0.5, "curb_height": 0.12, "verge_width": 4.5})
+    for s in project["structures"]:
+        best = None
+        station = 0.0
+        for a, b in zip(line, line[1:]):
+            dx, dy = b[0] - a[0], b[1] - a[1]
+            l = math.hypot(dx, dy)
+            t = max(0.0, min(1.0, ((s["x"] - a[0]) * dx + (s["y"] - a[1]) * dy) / (l * l)))
+            fx, fy = a[0] + t * dx, a[1] + t * dy
+            away = math.hypot(s["x"] - fx, s["y"] - fy)
+            side = (s["x"] - a[0]) * dy - (s["y"] - a[1]) * dx
+            if best is None or away < best[0]:
+                best = (away, station + t * l, away if side > 0 else -away)
+            station += l
+        if best[0] <= 8.5 and 0 < best[1] < station and ("street" not in s or s["street"] == rows[-1]["id"]):
+            s["street"], s["station"], s["offset"] = rows[-1]["id"], round(best[1], 3), round(best[2], 3)
+project["streets"] = rows
+json.dump(project, open(os.path.join(here, "alder-quay.culvert"), "w"))

@@ -96,7 +96,13 @@ int Card::node() const {
 
 QString Card::signature() const {
     QString s = theme().dark ? "d" : "l";
-    for (const ElementRef e : document_.selection()) s += QString("%1:%2 ").arg(static_cast<int>(e.kind)).arg(e.id);
+    if (document_.selection().size() > 400) {
+        std::uint64_t mixed = document_.selection().size();
+        for (const ElementRef e : document_.selection()) mixed = mixed * 1099511628211ULL ^ e.id;
+        s += QString("%1 ").arg(mixed);
+    }
+    else
+        for (const ElementRef e : document_.selection()) s += QString("%1:%2 ").arg(static_cast<int>(e.kind)).arg(e.id);
     const ElementRef e = document_.selected();
     const Project& p = document_.project();
     s += QString::number(p.settings().system);
@@ -113,6 +119,10 @@ QString Card::signature() const {
         if (const Structure* row = p.structures.find(e.id)) s += QString("k%1t%2").arg(row->kind).arg(row->tailwater);
         for (const Catchment& c : p.catchments)
             if (c.structure.value == e.id) s += QString("c%1").arg(c.id);
+    }
+    if (e.kind == Kind::Street) {
+        if (const Street* row = p.streets.find(e.id)) s += QString("l%1").arg(row->levels.size());
+        for (const StreetSection& row : p.street_sections) s += QString("x%1").arg(row.id % 9973);
     }
     if (e.kind == Kind::Pipe)
         if (const Pipe* row = p.pipes.find(e.id)) s += QString("s%1l%2").arg(row->shape).arg(row->size_locked);
@@ -132,6 +142,7 @@ void Card::rebuild() {
     if (QWidget* w = QApplication::focusWidget(); w && content_ && content_->isAncestorOf(w)) focus = w->objectName();
     built_ = now;
     fields_.clear();
+    many_.clear();
     canvases_.clear();
     if (QWidget* old = takeWidget()) {  // it may be one of its own fields that asked for this
         old->hide();
@@ -148,6 +159,8 @@ void Card::rebuild() {
     else if (s.kind == Kind::Pipe && s.id) pipe_card(s.id);
     else if (s.kind == Kind::Structure && s.id) structure_card(s.id);
     else if (s.kind == Kind::Catchment && s.id) catchment_card(s.id);
+    else if (s.kind == Kind::Street && s.id) street_card(s.id);
+    else if (s.kind == Kind::StreetPath && s.id) path_card(s.id);
     else project_card();
     column_->addStretch(1);
     setWidget(content_);
@@ -158,6 +171,7 @@ void Card::rebuild() {
 
 void Card::refresh() {
     for (FieldEdit* f : fields_) f->refresh();
+    for (MultiEdit* f : many_) f->refresh();
     for (Canvas* c : canvases_) c->refresh();
 }
 
@@ -198,31 +212,6 @@ Canvas* Card::add_canvas(const QString& name, Canvas::Draw draw) {
     return c;
 }
 
-void Card::many_card() {
-    std::array<int, kind_count> counts{};
-    for (const ElementRef e : document_.selection()) ++counts[static_cast<std::size_t>(e.kind)];
-    QString what;
-    for (std::size_t k = 0; k < kind_count; ++k)
-        if (counts[k])
-            what += (what.isEmpty() ? "" : ", ") + QString::number(counts[k]) + " " +
-                    text(table_name(static_cast<Kind>(k)));
-    add_heading(QString::number(document_.selection().size()) + " selected", what);
-    add_canvas("list", [this](QPainter& p, double width, std::vector<Canvas::Place>& places) {
-        double y = 0;
-        p.setFont(lettering(9));
-        for (const ElementRef e : document_.selection()) {
-            if (y > 400) break;
-            p.setPen(theme().ink);
-            p.drawText(QPointF(0, y + 14), text(element_name(document_.project(), e.kind, e.id)));
-            p.setPen(theme().quiet);
-            p.drawText(QRectF(0, y, width, 18), Qt::AlignRight | Qt::AlignVCenter, text(kind_name(e.kind)));
-            places.push_back({QRectF(0, y, width, 18), "Select it alone", [this, e] { document_.select({e}); }});
-            y += 19;
-        }
-        return y + 4;
-    });
-}
-
 void Card::project_card() {
     const Settings& s = document_.project().settings();
     add_heading(s.title.empty() ? "New project" : text(s.title), text(s.place));
@@ -240,7 +229,7 @@ void Card::catchment_card(std::uint64_t id) {
     const Catchment* c = document_.project().catchments.find(id);
     const Structure* s = document_.project().structures.find(c->structure.value);
     add_heading(text(c->name), "catchment" + (s ? ", drains to " + text(s->name) : QString(", drains nowhere")));
-    for (const char* key : {"name", "area", "coefficient", "time"}) add_field(Kind::Catchment, id, key);
+    for (const char* key : {"name", "area", "coefficient", "time", "note"}) add_field(Kind::Catchment, id, key);
     bool title = false;
     for (const LandCover& l : document_.project().land_covers) {
         if (l.catchment.value != id) continue;
@@ -263,13 +252,19 @@ void Card::catchment_card(std::uint64_t id) {
     });
     column_->addWidget(add);
     if (!c->outline.empty()) {
-        const double measured = area(c->outline);
-        add_canvas("measured", [this, measured](QPainter& p, double, auto&) {
-            p.setPen(theme().quiet);
+        add_canvas("measured", [this, id](QPainter& p, double, auto&) {
+            const Catchment* row = document_.project().catchments.find(id);
+            if (!row) return 0.0;
+            const double measured = area(row->outline), off = row->area / measured - 1;
+            const UnitSet u = document_.units();
             p.setFont(lettering(8.5));
-            p.drawText(QPointF(0, 14),
-                       "measured from its outline: " + text(document_.units().text(measured, Quantity::Area)));
-            return 20.0;
+            p.setPen(std::abs(off) > 0.01 ? theme().near : theme().quiet);
+            p.drawText(QPointF(0, 14), "measured from its outline: " + text(u.text(measured, Quantity::Area)) +
+                                           (std::abs(off) > 0.01 ? QString(", %1%2 %").arg(off > 0 ? "+" : "−").arg(std::abs(off) * 100, 0, 'f', 0) : QString()));
+            p.setPen(theme().quiet);
+            p.drawText(QPointF(0, 30), row->flow_path.size() > 1 ? "longest flow path: " + text(u.text(length(row->flow_path), Quantity::Length))
+                                                                 : QString("no flow path yet: choose Drain down the ground"));
+            return 36.0;
         });
     }
 }
@@ -278,11 +273,12 @@ void Card::structure_card(std::uint64_t id) {
     const Structure* s = document_.project().structures.find(id);
     constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint"};
     add_heading(text(s->name), kinds[s->kind]);
+    add_structure_drawing(id);
     if (s->kind != static_cast<int>(StructureKind::Outfall)) add_verdicts();
     add_budget();
     if (s->kind != static_cast<int>(StructureKind::Outfall)) add_service();
     add_title("Inputs");
-    for (const char* key : {"name", "kind", "rim"}) add_field(Kind::Structure, id, key);
+    for (const char* key : {"name", "kind", "type", "rim"}) add_field(Kind::Structure, id, key);
     if (s->kind == static_cast<int>(StructureKind::Outfall)) {
         add_field(Kind::Structure, id, "tailwater");
         if (s->tailwater == static_cast<int>(Tailwater::Level) ||
@@ -290,7 +286,8 @@ void Card::structure_card(std::uint64_t id) {
             add_field(Kind::Structure, id, "tailwater_level");
         return;
     }
-    for (const char* key : {"known_flow", "loss"}) add_field(Kind::Structure, id, key);
+    for (const char* key : {"sump", "known_flow", "loss", "status", "group", "description", "note", "note_source"})
+        add_field(Kind::Structure, id, key);
     bool drained = false;
     for (const Catchment& c : document_.project().catchments) {
         if (c.structure.value != id) continue;

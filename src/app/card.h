@@ -7,6 +7,7 @@
 
 #include "app/document.h"
 #include "app/field_edit.h"
+#include "app/multi_edit.h"
 
 namespace culvert::app {
 
@@ -45,6 +46,7 @@ class Card : public QScrollArea {
     Card(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] FieldEdit* field(Kind kind, const char* key) const;
     [[nodiscard]] Canvas* canvas(const QString& name) const;
+    [[nodiscard]] const std::vector<MultiEdit*>& many() const { return many_; }
 
   private:
     void rebuild();
@@ -57,6 +59,9 @@ class Card : public QScrollArea {
     void structure_card(std::uint64_t id);
     void catchment_card(std::uint64_t id);
     void many_card();
+    void street_card(std::uint64_t id);
+    void path_card(std::uint64_t id);
+    void add_structure_drawing(std::uint64_t id);
     void project_card();
     void add_verdicts();
     void add_budget();
@@ -69,6 +74,7 @@ class Card : public QScrollArea {
     QVBoxLayout* column_ = nullptr;
     QString built_;
     std::vector<FieldEdit*> fields_;
+    std::vector<MultiEdit*> many_;
     std::vector<Canvas*> canvases_;
 };
 

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "app/theme.h"
+#include "core/model/way_back.h"
 
 namespace culvert::app {
 
@@ -23,7 +24,7 @@ FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::strin
     row->setSpacing(6);
     auto* label = new QLabel(text(info_->label));
     label->setStyleSheet(QString("color:%1").arg(theme().quiet.name()));
-    label->setMinimumWidth(112);
+    label->setMinimumWidth(96);
     row->addWidget(label, 1);
     const QString object = "field-" + text(table_name(kind)) + "-" + text(key);
     if (!info_->choices.empty()) {
@@ -49,6 +50,18 @@ FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::strin
         row->addWidget(line_, 0);
         connect(line_, &QLineEdit::returnPressed, this, &FieldEdit::accept);
     }
+    back_ = new QToolButton;
+    back_->setText("↺");
+    back_->setAutoRaise(true);
+    back_->setFixedSize(20, 22);
+    back_->setFocusPolicy(Qt::TabFocus);
+    back_->setAccessibleName("Back to its origin: " + text(info_->label));
+    back_->setObjectName("back-" + text(key));
+    QSizePolicy keeps = back_->sizePolicy();
+    keeps.setRetainSizeWhenHidden(true);
+    back_->setSizePolicy(keeps);
+    row->addWidget(back_);
+    connect(back_, &QToolButton::clicked, this, &FieldEdit::go_back);
     column->addLayout(row);
     note_ = new QLabel;
     note_->setWordWrap(true);
@@ -78,8 +91,22 @@ Quantity FieldEdit::quantity() const {
     return info_->quantity;
 }
 
+double FieldEdit::ground() const {
+    if (kind_ != Kind::Structure) return not_given;
+    const Structure* s = document_.project().structures.find(id_);
+    return s ? document_.ground_level({s->x, s->y}) : not_given;
+}
+void FieldEdit::go_back() {
+    if (auto way = way_back(document_.project(), kind_, id_, info_->key, ground())) document_.commit(std::move(way->edit));
+}
+
 void FieldEdit::refresh() {
     const Value v = value();
+    const Origin from = origin();
+    const bool may = from == Origin::Typed || from == Origin::Imported || (from == Origin::Default && info_->key == "rim");
+    const auto way = may ? way_back(document_.project(), kind_, id_, info_->key, ground()) : std::nullopt;
+    back_->setVisible(way.has_value());
+    if (way) back_->setToolTip("Back to " + text(way->text));
     if (combo_) {
         combo_->setCurrentIndex(std::get<int>(v));
         return;
@@ -94,8 +121,10 @@ void FieldEdit::refresh() {
     line_->setModified(false);
     constexpr const char* origins[] = {"default",  "typed",   "from the ground", "from the catalogue",
                                        "imported", "proposed"};
-    line_->setToolTip(text(info_->help) + "\nOrigin: " + origins[static_cast<std::size_t>(origin())]);
-    const bool given = origin() == Origin::Typed || origin() == Origin::Imported;
+    const bool end = kind_ == Kind::Pipe && (info_->key == "invert_from" || info_->key == "invert_to");
+    line_->setToolTip(text(info_->help) + "\nOrigin: " + origins[static_cast<std::size_t>(from)] +
+                      (!end ? "" : from == Origin::Default ? ": it follows its structure" : ": it is pinned and stays"));
+    const bool given = from == Origin::Typed || from == Origin::Imported;
     line_->setStyleSheet(given ? QString() : QString("QLineEdit{color:%1}").arg(theme().quiet.name()));
 }
 

@@ -4,6 +4,7 @@
 #include <QComboBox>
 #include <QLabel>
 #include <QLineEdit>
+#include <QToolButton>
 #include <QWidget>
 
 #include "app/document.h"
@@ -21,6 +22,8 @@ class FieldEdit : public QWidget {
     void refresh();
     [[nodiscard]] QLineEdit* line() const { return line_; }
     [[nodiscard]] QComboBox* combo() const { return combo_; }
+    /// Goes back to where the value would come from; hidden where there is no way back.
+    [[nodiscard]] QToolButton* back() const { return back_; }
     [[nodiscard]] QString said() const { return note_->isVisibleTo(this) ? note_->text() : QString(); }
     [[nodiscard]] const FieldInfo& info() const { return *info_; }
     /// Takes what is typed, as Enter does.
@@ -30,6 +33,8 @@ class FieldEdit : public QWidget {
     [[nodiscard]] Value value() const;
     [[nodiscard]] Origin origin() const;
     void put(Value value);
+    void go_back();
+    [[nodiscard]] double ground() const;
     void say(const QString& text, bool wrong);
     bool eventFilter(QObject* watched, QEvent* event) override;
     [[nodiscard]] Quantity quantity() const;
@@ -42,6 +47,7 @@ class FieldEdit : public QWidget {
     QLabel* note_;
     QLineEdit* line_ = nullptr;
     QComboBox* combo_ = nullptr;
+    QToolButton* back_ = nullptr;
     QString shown_, asked_;  ///< what stands in the line; the text that a question was asked about
     std::function<Edit(Value)> make_;
 };

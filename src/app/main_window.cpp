@@ -77,7 +77,11 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     plans->addWidget(side_);
     side_->hide();
     middle_->addWidget(plans);
-    middle_->addWidget(profile_);
+    profiles_ = new QStackedWidget;
+    street_ = new StreetView(document_);
+    profiles_->addWidget(profile_);
+    profiles_->addWidget(street_);
+    middle_->addWidget(profiles_);
     middle_->addWidget(drawer_);
     middle_->setStretchFactor(0, 5);
     middle_->setStretchFactor(1, 3);
@@ -132,7 +136,12 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
         retitle();
         actions_->refresh();
     });
-    connect(&document_, &Document::selection_changed, this, [this] { actions_->refresh(); });
+    connect(&document_, &Document::selection_changed, this, [this] {
+        actions_->refresh();
+        const ElementRef e = document_.selected();
+        if (e.id && (e.kind == Kind::Street || e.kind == Kind::Structure || e.kind == Kind::Pipe))
+            profiles_->setCurrentWidget(e.kind == Kind::Street ? static_cast<QWidget*>(street_) : profile_);
+    });
     plan_->setFocus();
     retitle();
     actions_->refresh();

@@ -4,6 +4,7 @@
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QSplitter>
+#include <QStackedWidget>
 #include <QToolButton>
 #include <QWidget>
 
@@ -14,6 +15,7 @@
 #include "app/drawer.h"
 #include "app/plan_view.h"
 #include "app/profile_view.h"
+#include "app/street_view.h"
 #include "app/strips.h"
 
 namespace culvert::app {
@@ -43,6 +45,7 @@ class MainWindow : public QWidget {
     [[nodiscard]] Actions& actions() { return *actions_; }
     [[nodiscard]] PlanView* plan() const { return plan_; }
     [[nodiscard]] ProfileView* profile() const { return profile_; }
+    [[nodiscard]] StreetView* street() const { return street_; }
     [[nodiscard]] Card* card() const { return card_; }
     [[nodiscard]] Drawer* drawer() const { return drawer_; }
     [[nodiscard]] StageRail* rail() const { return rail_; }
@@ -94,6 +97,8 @@ class MainWindow : public QWidget {
     Notice* notice_;
     PlanView* plan_;
     ProfileView* profile_;
+    StreetView* street_;
+    QStackedWidget* profiles_;  ///< of the run, or of the selected street
     Drawer* drawer_;
     Card* card_;
     CommandBar* command_bar_;

@@ -3,6 +3,7 @@
 
 #include <QMouseEvent>
 #include <QPainter>
+#include <QPainterPath>
 #include <cmath>
 
 #include "app/theme.h"
@@ -65,6 +66,7 @@ ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent),
         repaint();
     });
     connect(&document_, &Document::event_changed, this, refresh);
+    connect(&document_, &Document::site_changed, this, refresh);
     connect(&document_, &Document::age_changed, this, refresh);
     connect(&document_, &Document::selection_changed, this, [this, refresh] {
         if (!late_.isActive()) refresh();
@@ -88,6 +90,7 @@ void ProfileView::rebuild() {
     }
     const Profile before = std::move(profile_);
     profile_ = profile_of(document_.project(), *net, r.get(), review.get(), through_);
+    find_ground();
     if (dragging_ && !before.empty()) {  // the scale holds still under the pointer
         profile_.low = before.low;
         profile_.high = before.high;
@@ -96,6 +99,34 @@ void ProfileView::rebuild() {
     const double margin = 0.06 * (profile_.high - profile_.low);
     profile_.low -= margin;
     profile_.high += margin * 2;
+}
+
+void ProfileView::find_ground() {
+    existing_.clear();
+    finished_.clear();
+    const Ground& ground = document_.site().ground();
+    if (ground.empty()) return;
+    const Project& project = document_.project();
+    for (std::size_t i = 0; i < profile_.reaches.size(); ++i) {
+        const ProfileReach& r = profile_.reaches[i];
+        const Pipe* pipe = project.pipes.find(r.pipe.value);
+        const Structure *a = pipe ? project.structures.find(pipe->from.value) : nullptr, *b = pipe ? project.structures.find(pipe->to.value) : nullptr;
+        if (!a || !b) continue;
+        std::vector<Point> line{{a->x, a->y}};
+        line.insert(line.end(), pipe->bends.begin(), pipe->bends.end());
+        line.push_back({b->x, b->y});
+        if (pipe->from != profile_.stations[i].structure) std::reverse(line.begin(), line.end());
+        const double drawn = length(line), scale = drawn > 0 ? (r.x1 - r.x0) / drawn : 0;
+        for (const bool top : {false, true}) {
+            Ground one;
+            (top ? one.finished : one.existing) = top ? ground.finished : ground.existing;
+            if (one.empty()) continue;
+            for (const auto& p : one.section(line)) {
+                (top ? finished_ : existing_).push_back({r.x0 + p.distance * scale, p.level});
+                if (!std::isnan(p.level)) profile_.low = std::min(profile_.low, p.level), profile_.high = std::max(profile_.high, p.level);
+            }
+        }
+    }
 }
 
 QRectF ProfileView::plot() const {
@@ -212,6 +243,24 @@ void ProfileView::paintEvent(QPaintEvent*) {
                     const double x0 = to_screen({r.x0, 0}).x();
                     p.fillRect(QRectF(x0, area.top(), to_screen({r.x1, 0}).x() - x0, height() - area.top()), glow);
                 }
+    for (const bool top : {false, true}) {
+        QPainterPath path;
+        bool down = false;
+        for (const Point& q : top ? finished_ : existing_) {
+            if (std::isnan(q.y)) {
+                down = false;
+                continue;
+            }
+            if (down) path.lineTo(to_screen(q));
+            else path.moveTo(to_screen(q));
+            down = true;
+        }
+        QPen pen(t.ground, top ? 1.4 : 1);
+        if (!top) pen.setDashPattern({5, 3});
+        p.setPen(pen);
+        p.setBrush(Qt::NoBrush);
+        p.drawPath(path);
+    }
     for (const Drawn& d : draw_profile(document_.project(), profile_)) {
         QPolygonF line;
         for (const Point& q : d.points) line << to_screen(q);

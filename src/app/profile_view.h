@@ -39,6 +39,7 @@ class ProfileView : public QWidget {
         Point at;
     };
     void rebuild();
+    void find_ground();
     void paint_table(QPainter& p, const QRectF& area);
     [[nodiscard]] QRectF plot() const;
     [[nodiscard]] double level_at(double screen_y) const;
@@ -47,6 +48,7 @@ class ProfileView : public QWidget {
 
     Document& document_;
     Profile profile_;
+    std::vector<Point> existing_, finished_;  ///< ground along the run: distance, level
     bool dirty_ = true;
     QTimer late_;  ///< paints a change whose results keep one waiting
     std::uint64_t painted_revision_ = 0;

@@ -5,6 +5,8 @@
 #include <QDir>
 #include <QElapsedTimer>
 #include <QFileInfo>
+#include <QMouseEvent>
+#include <QPushButton>
 #include <QSettings>
 #include <cstdio>
 
@@ -60,6 +62,55 @@ int shots(const QString& folder) {
     w.command_bar()->line()->setText("size for 264 l/s at 0.6 %");
     shoot(w, folder, "command-bar");
     w.command_bar()->hide();
+    // The ground: surfaces, low points, the drawing under the plan.
+    w.rail()->set_stage(Stage::Ground);
+    d.select({});
+    w.plan()->zoom_to_all();
+    settle(d, 1200);
+    shoot(w, folder, "ground");
+    for (const Street& s : d.project().streets)
+        if (s.name == "Ropewalk") d.select({{Kind::Street, s.id}});
+    w.rail()->set_stage(Stage::Streets);
+    settle(d, 600);
+    shoot(w, folder, "street");
+    // A pipe being drawn, with what it would be at the pointer.
+    w.rail()->set_stage(Stage::Layout);
+    d.select({});
+    w.plan()->set_tool("draw");
+    const auto click = [&](QPointF at) {
+        QMouseEvent press(QEvent::MouseButtonPress, at, w.plan()->mapToGlobal(at), Qt::LeftButton, Qt::LeftButton, {});
+        QApplication::sendEvent(w.plan(), &press);
+    };
+    click(w.plan()->to_screen({330, 440}));
+    const QPointF to = w.plan()->to_screen({372, 366});
+    QMouseEvent move(QEvent::MouseMove, to, w.plan()->mapToGlobal(to), Qt::NoButton, Qt::NoButton, {});
+    QApplication::sendEvent(w.plan(), &move);
+    shoot(w, folder, "drawing");
+    w.plan()->set_tool("select");
+    d.undo();
+    // Levels pasted from a spreadsheet, looked at before they are taken.
+    w.drawer()->ledger()->show_kind(Kind::Structure);
+    w.drawer()->show_page(w.drawer()->ledger());
+    w.drawer()->ledger()->paste("Name\tRim (m)\tNote\nA1\t24.85\tchecked on site\nA2\t23,9\t\nA2\t23.92\t\nX9\t22.10\t\nB1\tabout 25\t\nC1\t23.61\t");
+    settle(d, 500);
+    shoot(w, folder, "paste");
+    w.drawer()->ledger()->paste_view()->findChild<QPushButton*>("paste-dismiss")->click();
+    w.drawer()->rules()->show_page(1);
+    w.drawer()->show_page(w.drawer()->rules());
+    shoot(w, folder, "limits");
+    w.drawer()->history()->new_variant();
+    {
+        Editing e(d.project(), "Larger main");
+        for (const Pipe& p : d.project().pipes)
+            if (p.size == 0.45) e.set(Kind::Pipe, p.id, "size", 0.525);
+        d.commit(e.take());
+    }
+    w.drawer()->show_page(w.drawer()->history());
+    w.drawer()->history()->left()->setCurrentIndex(0);
+    w.drawer()->history()->right()->setCurrentIndex(1);
+    w.drawer()->history()->compare();
+    settle(d, 600);
+    shoot(w, folder, "history");
     d.set_project(new_project(UnitSystem::Si));
     w.rail()->set_stage(Stage::Layout);
     shoot(w, folder, "empty");

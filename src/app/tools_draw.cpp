@@ -182,7 +182,7 @@ class DrawTool : public StructureTool {
     struct Trial {
         Edit edit;
         std::uint64_t target = 0, pipe = 0;
-        bool joined = false;  ///< to the structure that the chain is at
+        bool joined = false;  ///< already, by a pipe that stood
     };
     [[nodiscard]] const Structure* last() const { return document().project().structures.find(last_); }
 
@@ -231,7 +231,7 @@ class DrawTool : public StructureTool {
                 t.pipe = pipe.id;
                 e.insert(std::move(pipe));
             }
-            t.joined = true;
+            t.joined = there;
         }
         Edit after = e.take();
         t.edit.name = words;

@@ -53,6 +53,9 @@ class LineTool : public PlanTool {
         else {
             corners_.pop_back();
             holds_.pop_back();
+            std::vector<Point> all = corners_;
+            all.push_back(to_point(at_.at));
+            view_.set_readout(corners_.empty() ? QString() : said(all));
         }
         view_.update();
         return true;

@@ -10,6 +10,7 @@
 #include "core/analysis/explain.h"
 #include "core/design/design.h"
 #include "exchange/project_file.h"
+#include "cli/site_commands.h"
 #include "report/tables.h"
 #include "report/validation.h"
 
@@ -285,6 +286,10 @@ int main(int argc, char** argv) {
     c_bench->add_option("project", file, "Project file, or demo")->default_val("demo");
     auto* c_validate = app.add_subcommand("validate", "Run the validation cases on this machine");
     c_validate->add_flag("--json", json, "JSON instead of a table");
+    const auto site = culvert::cli::add_site_commands(app, [](std::string& path, Project& project) {
+        path = resolve(path);
+        return load(path, project);
+    });
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? done : bad_use; }
@@ -295,6 +300,7 @@ int main(int argc, char** argv) {
         if (*c_size) return run_size(file, event, output, json);
         if (*c_convert) return run_convert(file, output, units);
         if (*c_bench) return run_bench(file);
+        if (const auto code = site()) return *code;
         return run_validate(json);
     } catch (const std::bad_alloc&) {
         std::cerr << "out of memory: the project is too large for this machine.\n";

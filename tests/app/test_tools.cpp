@@ -136,6 +136,8 @@ class TestTools : public QObject {
         QTest::mouseMove(plan(), plan()->to_screen({268, 380}).toPoint());
         QVERIFY(plan()->readout().contains("in all 151.16 m"));
         plan()->setFocus();
+        key(Qt::Key_Escape);  // one step back: the last corner
+        QVERIFY(!plan()->readout().contains("in all"));
         key(Qt::Key_Escape);
         QVERIFY(plan()->readout().isEmpty());
     }

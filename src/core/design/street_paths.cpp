@@ -61,12 +61,19 @@ class PathFinder {
     /// Down the curb to the next inlet on the same side. False: there is none before the low point or the street's end;
     /// `end` is there.
     bool along_street(const Along& a, const Structure& s, ProposedPath& out, Point& end) const {
-        const double grade_up = grade_at(a.profile, s.station);
-        const double before = level_at(a.profile, s.station - 0.5), here = level_at(a.profile, s.station);
-        int way = 0;
-        if (grade_up < 0) way = +1;
-        else if (before < here) way = -1;
-        if (way == 0) return false;  // it stands in the low point: its water goes over a lip
+        // Which way the street falls here, by its low and high points: small waves of the ground turn no water.
+        const MarkedPlace *behind = nullptr, *ahead_of = nullptr;
+        for (const MarkedPlace& m : a.marks) {
+            if (m.mark == ProfileMark::GradeBreak) continue;
+            if (m.mark == ProfileMark::Low && std::abs(m.station - s.station) <= reach_)
+                return false;  // in the low point: over a lip
+            if (m.station <= s.station) behind = &m;
+            else if (!ahead_of) ahead_of = &m;
+        }
+        const bool falls_on = ahead_of ? ahead_of->mark == ProfileMark::Low
+                              : behind ? behind->mark == ProfileMark::High
+                                       : a.profile.back().level < a.profile.front().level;
+        const int way = falls_on ? 1 : -1;
         double stop_at = way > 0 ? a.profile.back().station : a.profile.front().station;
         bool low = false;
         for (const MarkedPlace& m : a.marks) {
@@ -231,7 +238,7 @@ StreetPathProposal propose_street_paths(const Project& project, const SiteGround
                         q.to = {};
                         q.bends.clear();
                         q.way = ProposedPath::Way::None;
-                        q.reason = "its way would run round in a ring";
+                        q.reason = "its way (" + q.reason + ") would run round in a ring";
                     }
                 break;
             }

@@ -1,0 +1,18 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <CLI/CLI.hpp>
+#include <functional>
+#include <optional>
+
+#include "core/model/project.h"
+
+/// The commands of ground, layout and comparison: surface, import, paths, renumber, criteria, compare.
+namespace culvert::cli {
+
+/// Loads a project; the path becomes the file that it stands for ("demo").
+using Load = std::function<int(std::string&, Project&)>;
+/// Declares them; what is returned runs the one that was asked for and gives its exit code, or none.
+std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load);
+
+}  // namespace culvert::cli
