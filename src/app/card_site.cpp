@@ -165,7 +165,7 @@ void Card::add_structure_drawing(std::uint64_t id) {
         const Theme& t = theme();
         const UnitSet u = document_.units();
         const double depth = structure_depth(project, *s), bottom = s->rim - depth;
-        const QRectF body(width * 0.36, 12, std::min(64.0, width * 0.22), 118);
+        const QRectF body(width * 0.3, 12, std::min(64.0, width * 0.22), 118);
         const auto y_of = [&](double level) { return body.top() + (s->rim - level) / std::max(depth, 0.1) * body.height(); };
         p.setPen(QPen(t.ground, 1.6));
         p.drawLine(QPointF(body.left() - 50, body.top()), QPointF(body.right() + 50, body.top()));
@@ -206,7 +206,7 @@ void Card::add_structure_drawing(std::uint64_t id) {
                               [this, e = pipe.id] { document_.select({{Kind::Pipe, e}}); }});
         }
         // Dimensions.
-        const double x = body.right() + 74;
+        const double x = width - 48;
         const auto dimension = [&](double a, double b, const QString& words) {
             if (std::abs(b - a) < 3 || x > width - 20) return;
             p.setPen(QPen(t.quiet, 1));

@@ -51,7 +51,7 @@ FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::strin
         connect(line_, &QLineEdit::returnPressed, this, &FieldEdit::accept);
     }
     back_ = new QToolButton;
-    back_->setText("↺");
+    back_->setIcon(QIcon(icon_pixmap("back", 14, theme().quiet, devicePixelRatioF())));
     back_->setAutoRaise(true);
     back_->setFixedSize(20, 22);
     back_->setFocusPolicy(Qt::TabFocus);

@@ -53,8 +53,8 @@ GroundPanel::GroundPanel(Document& document, QWidget* parent) : QWidget(parent),
     tree_ = new QTreeWidget;
     tree_->setAccessibleName("Surfaces and backgrounds");
     tree_->setHeaderLabels({"Shown", "Kind"});
-    tree_->setColumnWidth(0, 190);
-    tree_->setMinimumWidth(200);
+    tree_->setColumnWidth(0, 168);
+    tree_->setMinimumWidth(240);
     split->addWidget(tree_);
     connect(tree_, &QTreeWidget::itemChanged, this, [this](QTreeWidgetItem* item) { tree_changed(item); });
     connect(tree_, &QTreeWidget::currentItemChanged, this, &GroundPanel::refresh_low);
@@ -493,16 +493,17 @@ void GroundPanel::refresh_low() {
                                  .arg(text(u.number(box.low, Quantity::Level)), text(u.text(box.high, Quantity::Level)))
                                  .arg(s->depressions.size())
                                  .arg(text(u.text(row->least_depth, Quantity::Length))));
+    const bool us = u.system() == UnitSystem::Us;
     const auto unit = [&](Quantity q) { return " " + text(u.unit(q).symbol); };
     low_->setHorizontalHeaderLabels({"Level" + unit(Quantity::Level), "Depth" + unit(Quantity::Length),
-                                     "Area" + unit(Quantity::Area), "East" + unit(Quantity::Length),
+                                     QString(us ? "Area ft²" : "Area m²"), "East" + unit(Quantity::Length),
                                      "North" + unit(Quantity::Length)});
     const std::size_t shown = std::min<std::size_t>(s->depressions.size(), 500);
     low_->setRowCount(static_cast<int>(shown));
     for (std::size_t i = 0; i < shown; ++i) {
         const Depression& d = s->depressions[i];
         const QString cells[] = {text(u.number(d.bottom_level, Quantity::Level)),
-                                 text(u.number(d.depth(), Quantity::Length)), text(u.number(d.area, Quantity::Area)),
+                                 text(u.number(d.depth(), Quantity::Length)), QString::number(us ? d.area / (international_foot * international_foot) : d.area, 'f', 0),
                                  text(u.number(d.bottom.x, Quantity::Length)),
                                  text(u.number(d.bottom.y, Quantity::Length))};
         for (int c = 0; c < 5; ++c) low_->setItem(static_cast<int>(i), c, cell(cells[c], true));

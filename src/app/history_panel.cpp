@@ -117,6 +117,7 @@ HistoryPanel::HistoryPanel(Document& document, QWidget* parent) : QWidget(parent
     left_->setAccessibleName("Compare");
     right_ = new QComboBox;
     right_->setAccessibleName("with");
+    for (QComboBox* box : {left_, right_}) box->setMinimumWidth(90);
     choose->addWidget(new QLabel("Compare"));
     choose->addWidget(left_, 1);
     choose->addWidget(new QLabel("with"));
@@ -144,7 +145,7 @@ HistoryPanel::HistoryPanel(Document& document, QWidget* parent) : QWidget(parent
             document_.select({shown_[static_cast<std::size_t>(r)].element});
     });
     split->addWidget(right);
-    split->setSizes({230, 250, 400});
+    split->setSizes({170, 210, 500});
     said_ = new QLabel;
     said_->setWordWrap(true);
     said_->hide();

@@ -112,6 +112,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     });
     connect(rail_, &StageRail::stage_changed, this, &MainWindow::set_stage);
     connect(plan_, &PlanView::tool_changed, this, &MainWindow::refresh_tool_strip);
+    connect(drawer_->preview(), &PreviewBar::finished, this, [this] { plan_->setFocus(); });
     connect(plan_, &PlanView::said, this, [this](const QString& words) { notice_->say(words); });
     connect(plan_, &PlanView::preview_wanted, drawer_->preview(), &PreviewBar::show_preview);
     connect(plan_, &PlanView::pipe_laid, this, [this](PipeId pipe) { offer_alternatives(pipe, false); });
@@ -121,13 +122,13 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     connect(drawer_, &Drawer::room_wanted, this, [this](int pixels) {
         QList<int> sizes = middle_->sizes();
         if (sizes.size() != 3 || sizes[2] >= pixels) return;
-        // The plan gives way first, then the profile; both stay to be seen.
+        // The profile gives way first, then the plan; both stay to be seen.
         int more = pixels - sizes[2];
-        const int from_plan = std::min(more, std::max(0, sizes[0] - 240));
-        sizes[0] -= from_plan;
-        more -= from_plan;
-        const int from_profile = std::min(more, std::max(0, sizes[1] - 120));
+        const int from_profile = std::min(more, std::max(0, sizes[1] - 150));
         sizes[1] -= from_profile;
+        more -= from_profile;
+        const int from_plan = std::min(more, std::max(0, sizes[0] - 260));
+        sizes[0] -= from_plan;
         sizes[2] += from_plan + from_profile;
         middle_->setSizes(sizes);
     });
@@ -247,7 +248,9 @@ void MainWindow::retitle() {
 std::vector<const char*> MainWindow::tools_of_stage() const {
     switch (rail_->stage()) {
         case Stage::Ground: return {"select", "trace", "street", "measure"};
-        case Stage::Layout: return {"select", "draw", "structure", "split", "merge", "move", "measure"};
+        case Stage::Layout:
+            if (plan_->tool_name() == "draw" || plan_->tool_name() == "structure") return {"select", "draw", "structure", "measure"};
+            return {"select", "draw", "structure", "split", "merge", "move", "measure"};
         case Stage::Areas: return {"select", "area", "cut", "measure"};
         case Stage::Streets: return {"select", "street", "path", "structure", "measure"};
         default: return {"select", "draw", "area", "measure"};

@@ -65,6 +65,11 @@ int shots(const QString& folder) {
     // The ground: surfaces, low points, the drawing under the plan.
     w.rail()->set_stage(Stage::Ground);
     d.select({});
+    w.plan()->setFocus();
+    settle(d, 300);
+    for (const Surface& s : d.project().surfaces)
+        for (QTreeWidgetItem* item : w.drawer()->ground()->tree()->findItems(text(s.name), Qt::MatchExactly))
+            if (s.role == 0) w.drawer()->ground()->tree()->setCurrentItem(item);
     w.plan()->zoom_to_all();
     settle(d, 1200);
     shoot(w, folder, "ground");

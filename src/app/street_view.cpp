@@ -234,7 +234,7 @@ void StreetView::paint_across(QPainter& p) {
         low = std::min(low, c.height);
         high = std::max(high, c.height);
     }
-    const double across_scale = area.width() / (2.1 * shape.half_width()), up = std::min(area.height() * 0.42 / std::max(high - low, 0.05), across_scale * 20);
+    const double across_scale = area.width() / (2.1 * shape.half_width()), up = std::min(area.height() * 0.42 / std::max(high - low, 0.05), across_scale * 8);
     const QPointF crown(area.center().x(), area.top() + area.height() * 0.42);
     const auto at = [&](double offset, double height) { return crown + QPointF(offset * across_scale, -height * up); };
     QPolygonF line;

@@ -52,6 +52,12 @@ const QHash<QString, QString>& icons() {
          "<path d='M2 17C6 13 8 17 12 12S18 8 22 5'/><path d='M2 21C7 18 9 20 13 16S19 13 22 11' stroke-dasharray='3 "
          "2'/>"},
         {"streets", "<path d='M7 3 3 21M17 3 21 21'/><path d='M12 4V7M12 11V14M12 18V21'/>"},
+        {"back", "<path d='M8 5 4 9 8 13'/><path d='M4 9H14A5 5 0 0 1 14 19H8'/>"},
+        {"structure", "<rect x='6' y='7' width='12' height='10'/><path d='M10 9V15M14 9V15'/>"},
+        {"merge", "<path d='M4 6 12 12 20 12M4 18 12 12'/>"},
+        {"move", "<path d='M12 4V20M4 12H20M9 7 12 4 15 7M9 17 12 20 15 17M7 9 4 12 7 15M17 9 20 12 17 15'/>"},
+        {"cut", "<path d='M5 8 12 4 19 9 16 19 6 18Z'/><path d='M3 15 21 8' stroke-dasharray='3 2'/>"},
+        {"trace", "<path d='M4 18 10 8 20 6' stroke-dasharray='3 2'/><path d='M14 14 20 20M14 14V19M14 14H19'/>"},
         {"street", "<path d='M4 19C8 19 8 8 20 5'/><path d='M8 21C12 19 12 12 21 10'/>"},
         {"path", "<path d='M4 5C10 5 8 14 18 16' stroke-dasharray='3 2'/><path d='M14 12 19 16 14 20'/>"},
         {"split", "<path d='M4 12H9M15 12H20'/><path d='M12 5V19'/>"},

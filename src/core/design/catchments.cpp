@@ -135,13 +135,15 @@ std::vector<Point> longest_flow_path(const SiteGround& site, const std::vector<P
     constexpr std::size_t most_heads = 48;
     constexpr double reach = 4;
     const Point middle = centre(outline);
-    const std::size_t step = std::max<std::size_t>(1, outline.size() / most_heads);
+    std::vector<Point> ring = outline;
+    ring.push_back(outline.front());
+    const double round = length(ring);
     std::vector<Point> best;
     double longest = 0;
-    for (std::size_t i = 0; i < outline.size(); i += step) {
+    for (std::size_t i = 0; i < most_heads; ++i) {
+        const Point at = point_at(ring, round * static_cast<double>(i) / most_heads, 0);
         // A little inside the outline: on the divide itself water has no way.
-        const Point head{outline[i].x + 0.03 * (middle.x - outline[i].x),
-                         outline[i].y + 0.03 * (middle.y - outline[i].y)};
+        const Point head{at.x + 0.03 * (middle.x - at.x), at.y + 0.03 * (middle.y - at.y)};
         const Trace trace = site.drainage->trace(head, 1e9);
         std::vector<Point> way;
         double l = 0;

@@ -291,7 +291,7 @@ Formula Formula::parse(std::string_view text, Kind kind, std::size_t field, cons
 }
 
 double Formula::value(const Project& project, std::uint64_t id) const {
-    return root_ ? root_->value(project, kind_, id) * unit_ : not_given;
+    return root_ && ok() ? root_->value(project, kind_, id) * unit_ : not_given;
 }
 
 bool is_formula(std::string_view text) {

@@ -44,6 +44,10 @@ class DataReview {
         unique_names<Structure>();
         unique_names<Catchment>();
         unique_names<RainEvent>();
+        unique_names<Street>();
+        unique_names<Surface>();
+        unique_names<StructureType>();
+        outlines();
         one_point();
         pipes();
         rain();
@@ -178,12 +182,53 @@ class DataReview {
     }
 
     void paths() {
-        for (const StreetPath& p : project_.street_paths)
+        std::map<std::uint64_t, const StreetPath*> next;
+        for (const StreetPath& p : project_.street_paths) {
+            const std::string what = "Street path " + p.name + " from " + element_name(project_, Kind::Structure, p.from.value);
             if (!p.to)
-                say(Severity::Note, Kind::StreetPath, p.id, "to", std::string(rule_name(Rule::LeavesSite)),
-                    "Street path " + p.name + " from " + element_name(project_, Kind::Structure, p.from.value) +
-                        " leaves the site.",
+                say(Severity::Note, Kind::StreetPath, p.id, "to", std::string(rule_name(Rule::LeavesSite)), what + " leaves the site.",
                     "Nothing needs doing if that is meant.", Rule::LeavesSite);
+            const Structure* to = project_.structures.find(p.to.value);
+            if (to && to->kind == static_cast<int>(StructureKind::Outfall))
+                say(Severity::Error, Kind::StreetPath, p.id, "to", "street path to an outfall",
+                    what + " leads to the outfall " + to->name + ": water on the street does not enter a pipe's end.",
+                    "Drag its end to an inlet, or to paper where the water leaves the site.");
+            if (const auto [other, fresh] = next.emplace(p.from.value, &p); !fresh)
+                say(Severity::Error, Kind::StreetPath, p.id, "from", "two street paths from one structure",
+                    what + " begins where " + other->second->name + " begins: water goes one way.", "Delete one of them.");
+        }
+        // Rings: each is named once, at its member with the lowest id.
+        std::map<std::uint64_t, int> seen;  // 1 on the way, 2 done
+        for (const auto& [start, first] : next) {
+            std::vector<const StreetPath*> way;
+            const StreetPath* p = first;
+            while (p && !seen[p->from.value]) {
+                seen[p->from.value] = 1;
+                way.push_back(p);
+                const auto at = next.find(p->to.value);
+                p = at == next.end() ? nullptr : at->second;
+            }
+            if (p && seen[p->from.value] == 1) {
+                std::string names;
+                bool in_ring = false;
+                for (const StreetPath* w : way) {
+                    in_ring |= w == p;
+                    if (in_ring) names += element_name(project_, Kind::Structure, w->from.value) + " – ";
+                }
+                say(Severity::Error, Kind::StreetPath, p->id, "to", "street paths in a ring",
+                    "Street paths run round: " + names + element_name(project_, Kind::Structure, p->from.value) + ".",
+                    "Lead one of them elsewhere: drag its end.");
+            }
+            for (const StreetPath* w : way) seen[w->from.value] = 2;
+        }
+    }
+
+    void outlines() {
+        for (const Catchment& c : project_.catchments)
+            if (c.outline.size() > 3 && crosses_itself(c.outline))
+                say(Severity::Error, Kind::Catchment, c.id, "outline", "outline crosses itself",
+                    "The outline of catchment " + c.name + " crosses itself: its area means nothing.",
+                    "Select it and drag its corners apart.");
     }
 
     const Project& project_;

@@ -31,7 +31,7 @@ struct StreetShape {
 struct SectionCorner {
     double offset, height;
 };
-/// Corners of the whole section from the left verge to the right one: eleven of them.
+/// Corners of the whole section from the left verge to the right one: nine of them.
 std::vector<SectionCorner> section_corners(const StreetShape& shape);
 /// Height at an offset relative to the crown; beyond the verge that of its edge. At the curb's face: the gutter.
 double height_at(const StreetShape& shape, double offset);

@@ -1,0 +1,300 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+#include <numeric>
+#include <set>
+
+#include "core/analysis/solver.h"
+#include "core/design/branches.h"
+#include "core/design/layout.h"
+#include "core/model/lay.h"
+#include "support/networks.h"
+
+using namespace culvert;
+
+namespace {
+
+Structure structure(std::uint64_t id, const char* name, double x, double y, double rim, StructureKind kind = StructureKind::Manhole) {
+    Structure s;
+    s.id = id;
+    s.name = name;
+    s.x = x;
+    s.y = y;
+    s.rim = rim;
+    s.kind = static_cast<int>(kind);
+    return s;
+}
+Pipe pipe(std::uint64_t id, std::uint64_t from, std::uint64_t to, double up, double down) {
+    Pipe p;
+    p.id = id;
+    p.from = {from};
+    p.to = {to};
+    p.size = 0.3;
+    p.invert_from = up;
+    p.invert_to = down;
+    return p;
+}
+double ground(Point p) { return 20 - 0.02 * p.x; }
+/// Excavation by slices along the pipe, from the ground line between the rims to the trench bottom.
+double sliced_trench(const Project& project, const Pipe& p) {
+    const Structure &a = *project.structures.find(p.from.value), &b = *project.structures.find(p.to.value);
+    const double width = p.size + 2 * p.wall + 0.6, length = length_of(project, p);
+    double v = 0;
+    constexpr int n = 1000;
+    for (int i = 0; i < n; ++i) {
+        const double t = (i + 0.5) / n;
+        v += ((a.rim + t * (b.rim - a.rim)) - (p.invert_from + t * (p.invert_to - p.invert_from)) + p.wall + 0.1) * width * length / n;
+    }
+    return v;
+}
+
+}  // namespace
+
+/// Splitting, merging, reversing, lines to pipes, exchanging kinds, and what mends a branch at the wrong level.
+class TestLayout : public QObject {
+    Q_OBJECT
+  private slots:
+    void a_split_pipe_keeps_its_line_and_its_levels() {
+        Project p = new_project(UnitSystem::Si);
+        p.structures.insert(structure(1, "A1", 0, 0, 20));
+        p.structures.insert(structure(2, "A2", 60, 40, 19));
+        Pipe bent = pipe(5, 1, 2, 18, 17);
+        bent.bends = {{60, 0}};
+        p.pipes.insert(bent);
+        for (const double station : {10.0, 59.0, 60.0, 61.0, 95.0}) {
+            StructureId made;
+            Project q = p;
+            apply(q, split_pipe(p, {5}, station, StructureKind::Manhole, {}, &made));
+            QCOMPARE(q.pipes.size(), std::size_t{2});
+            const Structure& s = *q.structures.find(made.value);
+            const Pipe& up = *q.pipes.find(5);
+            const Pipe* down = nullptr;
+            for (const Pipe& x : q.pipes)
+                if (x.id != 5) down = &x;
+            QCOMPARE(up.to, made);
+            QCOMPARE(down->from, made);
+            QCOMPARE(down->to, bent.to);
+            QVERIFY(std::abs(drawn_length(q, up) - station) < 2e-3);
+            QVERIFY(std::abs(drawn_length(q, up) + drawn_length(q, *down) - 100) < 2e-3);
+            QCOMPARE(up.invert_to, down->invert_from);
+            QVERIFY(std::abs(up.invert_to - (18 - station / 100)) < 1e-3);
+            QVERIFY(std::abs(s.rim - (20 - station / 100)) < 1e-3);
+            // Merged again it is what it was, but for the bend where the structure stood.
+            Project r = q;
+            apply(r, merge_at(q, made));
+            QCOMPARE(r.pipes.size(), std::size_t{1});
+            QVERIFY(std::abs(drawn_length(r, *r.pipes.begin()) - 100) < 2e-3);
+            QCOMPARE(r.pipes.begin()->invert_from, 18.0);
+            QCOMPARE(r.pipes.begin()->invert_to, 17.0);
+        }
+        QVERIFY(split_pipe(p, {5}, 0, StructureKind::Manhole, {}).empty());
+        QVERIFY(split_pipe(p, {5}, 100, StructureKind::Manhole, {}).empty());
+        QVERIFY(split_pipe(p, {99}, 1, StructureKind::Manhole, {}).empty());
+        // Its rim comes from the ground where there is one.
+        StructureId made;
+        Project q = p;
+        apply(q, split_pipe(p, {5}, 30, StructureKind::Joint, ground, &made));
+        QVERIFY(std::abs(q.structures.find(made.value)->rim - 19.4) < 1e-9);
+        QCOMPARE(q.structures.find(made.value)->kind, static_cast<int>(StructureKind::Joint));
+    }
+    void a_merge_that_would_lose_something_is_refused() {
+        Project p = new_project(UnitSystem::Si);
+        p.structures.insert(structure(1, "A1", 0, 0, 20));
+        p.structures.insert(structure(2, "A2", 50, 0, 20));
+        p.structures.insert(structure(3, "A3", 100, 0, 20, StructureKind::Outfall));
+        p.pipes.insert(pipe(5, 1, 2, 18, 17.5));
+        p.pipes.insert(pipe(6, 3, 2, 17, 17.5));  // drawn from the other side
+        std::string why;
+        Project q = p;
+        apply(q, merge_at(p, {2}, &why));
+        QCOMPARE(q.pipes.size(), std::size_t{1});
+        QCOMPARE(q.pipes.find(5)->to.value, std::uint64_t{3});
+        QCOMPARE(q.pipes.find(5)->invert_to, 17.0);
+        const auto refused = [&](auto change, const char* word) {
+            Project r = p;
+            change(r);
+            why.clear();
+            const bool empty = merge_at(r, {2}, &why).empty();
+            return empty && why.find(word) != std::string::npos;
+        };
+        QVERIFY(refused([](Project& r) { r.pipes.change(6)->size = 0.45; }, "different sections"));
+        QVERIFY(refused([](Project& r) { r.structures.change(2)->known_flow = 0.01; }, "known flow"));
+        QVERIFY(refused([](Project& r) { r.pipes.erase(6); }, "1 pipe:"));
+        QVERIFY(refused([](Project& r) {
+            Catchment c;
+            c.id = 8;
+            c.name = "Yard";
+            c.structure = {2};
+            r.catchments.insert(c);
+        }, "Yard"));
+        QVERIFY(merge_at(p, {3}, &why).empty());
+    }
+    void reversing_twice_is_nothing_and_water_does_not_mind() {
+        for (unsigned seed = 1; seed <= 10; ++seed) {
+            const Project p = testing::random_project({.pipes = 20, .seed = seed});
+            Project q = p;
+            for (const Pipe& row : p.pipes) apply(q, reverse_pipe(q, {row.id}));
+            const Results a = solve(p), b = solve(q);
+            QCOMPARE(a.size(), b.size());
+            for (std::size_t e = 0; e < a.size(); ++e)
+                for (const Structure& s : p.structures) {
+                    const int i = a[e]->network->node_of(StructureId{s.id}), j = b[e]->network->node_of(StructureId{s.id});
+                    QCOMPARE(i == no_node, j == no_node);
+                    if (i == no_node) continue;
+                    const double x = a[e]->nodes[static_cast<std::size_t>(i)].level.level, y = b[e]->nodes[static_cast<std::size_t>(j)].level.level;
+                    QVERIFY(x == y || (std::isnan(x) && std::isnan(y)));
+                }
+            for (const Pipe& row : p.pipes) {
+                apply(q, reverse_pipe(q, {row.id}));
+                QCOMPARE(q.pipes.find(row.id)->from, row.from);
+                QCOMPARE(q.pipes.find(row.id)->invert_from, row.invert_from);
+            }
+        }
+    }
+    void lines_become_pipes_joined_at_their_ends_and_split_where_they_touch() {
+        const Project p = new_project(UnitSystem::Si);
+        // A main in two lines whose ends nearly meet, a branch that ends on its middle, a bent line, a dot, a double.
+        const std::vector<std::vector<Point>> lines{{{100, 0}, {50, 0}}, {{50.03, 0.02}, {0, 0}}, {{75, 40}, {75, 0.04}}, {{0, 0}, {-20, 10}, {-40, 10}}, {{3, 3}, {3, 3.01}}, {{50, 0}, {100, 0}}};
+        const FromLines made = pipes_from_lines(p, lines, 0.1, ground);
+        Project q = p;
+        apply(q, made.edit);
+        QCOMPARE(made.structures, std::size_t{6});  // 100, 75, 50, 0, the branch's head, the end of the bent line
+        QCOMPARE(made.pipes, std::size_t{5});
+        QCOMPARE(q.structures.size(), made.structures);
+        QCOMPARE(q.pipes.size(), made.pipes);
+        std::set<std::string> names;
+        for (const Structure& s : q.structures) {
+            QVERIFY(names.insert(s.name).second);
+            QVERIFY(std::abs(s.rim - ground({s.x, s.y})) < 1e-3);
+        }
+        int bends = 0;
+        for (const Pipe& row : q.pipes) {
+            const Structure &a = *q.structures.find(row.from.value), &b = *q.structures.find(row.to.value);
+            QVERIFY(a.rim >= b.rim);  // from the higher to the lower ground
+            bends += static_cast<int>(row.bends.size());
+            QVERIFY(std::isfinite(row.invert_from) && std::isfinite(row.invert_to));
+        }
+        QCOMPARE(bends, 1);
+        // The order and the direction of lines do not matter.
+        auto other = lines;
+        std::reverse(other.begin(), other.end());
+        for (auto& l : other) std::reverse(l.begin(), l.end());
+        const FromLines again = pipes_from_lines(p, other, 0.1, ground);
+        QCOMPARE(again.pipes, made.pipes);
+        QCOMPARE(again.structures, made.structures);
+        // On top of what is there: nothing new.
+        QVERIFY(pipes_from_lines(q, lines, 0.1, ground).edit.empty());
+    }
+    void low_points_get_inlets_where_none_stands() {
+        Project p = new_project(UnitSystem::Si);
+        p.structures.insert(structure(1, "A1", 0, 0, 20));
+        Project q = p;
+        apply(q, inlets_at(p, {{0.5, 0.5}, {30, 0}, {30.2, 0}, {60, 5}}, 1, ground));
+        QCOMPARE(q.structures.size(), std::size_t{3});
+        for (const Structure& s : q.structures)
+            if (s.id != 1) QCOMPARE(s.kind, static_cast<int>(StructureKind::Inlet));
+    }
+    void moving_reads_ground_levels_anew_and_leaves_typed_ones() {
+        Project p = new_project(UnitSystem::Si);
+        Structure a = structure(1, "A1", 0, 0, 20), b = structure(2, "A2", 50, 0, 25);
+        a.origin[*field_index(Kind::Structure, "rim")] = Origin::Ground;
+        b.origin[*field_index(Kind::Structure, "rim")] = Origin::Typed;
+        p.structures.insert(a);
+        p.structures.insert(b);
+        Pipe laid = laid_pipe(p, {1}, {2});
+        p.pipes.insert(laid);
+        Project q = p;
+        apply(q, move_structures(p, {{1}, {2}}, {10, 0}, ground));
+        QVERIFY(std::abs(q.structures.find(1)->rim - 19.8) < 1e-9);
+        QCOMPARE(q.structures.find(2)->rim, 25.0);
+        QVERIFY(std::abs(laid.invert_from - q.pipes.find(laid.id)->invert_from - 0.2) < 1e-3);
+    }
+    void kinds_are_exchanged_by_a_table() {
+        Project p = new_project(UnitSystem::Si);
+        std::string other, mine = p.sizes.begin()->material;
+        for (const PipeSize& s : p.sizes)
+            if (s.material != mine) other = s.material;
+        QVERIFY(!other.empty());
+        p.structures.insert(structure(1, "A1", 0, 0, 20));
+        p.structures.insert(structure(2, "A2", 50, 0, 20));
+        Pipe a = pipe(5, 1, 2, 18, 17.5);
+        a.material = mine;
+        a.size = 0.301;  // between two sizes: the next that is not smaller
+        p.pipes.insert(a);
+        const std::string type = p.structure_types.begin()->name;
+        SwapOutcome out = swap_kinds(p, {{"", type}}, {{mine, other}});
+        QCOMPARE(out.structures, std::size_t{2});
+        QCOMPARE(out.pipes, std::size_t{1});
+        Project q = p;
+        apply(q, out.edit);
+        QCOMPARE(q.pipes.find(5)->material, other);
+        QVERIFY(q.pipes.find(5)->size >= 0.301);
+        QCOMPARE(q.structures.find(1)->type, type);
+        // Only the chosen ones; an unknown kind is said.
+        out = swap_kinds(p, {{"", type}}, {}, {{Kind::Structure, 2}});
+        QCOMPARE(out.structures, std::size_t{1});
+        out = swap_kinds(p, {}, {{mine, "glass"}});
+        QVERIFY(out.edit.empty() && out.remarks.size() == 1 && out.remarks[0].find("glass") != std::string::npos);
+    }
+    void trench_volume_is_that_of_slices() {
+        Project p = new_project(UnitSystem::Si);
+        p.structures.insert(structure(1, "A1", 0, 0, 21));
+        p.structures.insert(structure(2, "A2", 80, 0, 19.5));
+        const Pipe row = pipe(5, 1, 2, 18.3, 17.4);
+        QVERIFY(std::abs(trench_volume(p, row) / sliced_trench(p, row) - 1) < 1e-9);
+    }
+    void a_branch_that_arrives_too_low_gets_priced_ways_out() {
+        Project p = new_project(UnitSystem::Si);
+        p.structures.insert(structure(1, "A1", 0, 0, 20));
+        p.structures.insert(structure(2, "A2", 60, 0, 19.6));
+        p.structures.insert(structure(3, "A3", 120, 0, 19));
+        p.structures.insert(structure(4, "A4", 180, 0, 17, StructureKind::Outfall));
+        p.structures.insert(structure(6, "B1", 60, 50, 20));
+        p.pipes.insert(pipe(11, 1, 2, 18.4, 18.0));
+        p.pipes.insert(pipe(12, 2, 3, 17.95, 17.4));
+        p.pipes.insert(pipe(13, 3, 4, 17.35, 15.0));
+        p.pipes.insert(pipe(14, 6, 2, 18.0, 17.5));
+        const BranchLevels levels = branch_levels(p, {14});
+        QVERIFY(levels.low);
+        QVERIFY(std::abs(levels.gap - (17.95 + p.settings().default_drop - 17.5)) < 1e-9);
+        QVERIFY(levels.alternatives.size() >= 3);
+        std::set<std::string> kinds;
+        for (const BranchAlternative& a : levels.alternatives) {
+            kinds.insert(a.text.substr(0, a.text.find(' ')));
+            Project q = p;
+            apply(q, a.edit);
+            // Its price is the trench volume added, by an independent sum over every pipe.
+            double before = 0, after = 0;
+            for (const Pipe& row : p.pipes) before += sliced_trench(p, row);
+            for (const Pipe& row : q.pipes) after += sliced_trench(q, row);
+            QVERIFY2(std::abs(after - before - a.excavation) < 1e-6, qPrintable(QString::fromStdString(a.text)));
+            QVERIFY(std::abs(a.cost - a.excavation * p.settings().excavation_price) < 1e-6);
+            // And it mends what it is for.
+            const BranchLevels now = branch_levels(q, {14});
+            QVERIFY2(!now.low, qPrintable(QString::fromStdString(a.text)));
+            // Nothing else comes to stand adverse.
+            for (const Pipe& row : q.pipes) QVERIFY(row.invert_from >= row.invert_to);
+        }
+        QVERIFY(kinds.contains("raise") && kinds.contains("lead") && kinds.contains("lower"));
+        for (std::size_t i = 1; i < levels.alternatives.size(); ++i)
+            if (levels.alternatives[i].keeps_cover == levels.alternatives[i - 1].keeps_cover)
+                QVERIFY(levels.alternatives[i].excavation >= levels.alternatives[i - 1].excavation);
+        // The same, drawn from the other end.
+        Project turned = p;
+        apply(turned, reverse_pipe(p, {14}));
+        const BranchLevels other = branch_levels(turned, {14});
+        QCOMPARE(other.alternatives.size(), levels.alternatives.size());
+        for (std::size_t i = 0; i < other.alternatives.size(); ++i) QVERIFY(std::abs(other.alternatives[i].excavation - levels.alternatives[i].excavation) < 1e-9);
+        // High enough: nothing to mend; much too high: a drop, or a steeper branch.
+        p.pipes.change(14)->invert_to = 17.95 + p.settings().default_drop;
+        QVERIFY(!branch_levels(p, {14}).low && branch_levels(p, {14}).alternatives.empty());
+        p.pipes.change(14)->invert_from = 18.9;
+        p.pipes.change(14)->invert_to = 18.4;
+        QVERIFY(branch_levels(p, {14}).high);
+        QVERIFY(!branch_levels(p, {14}).alternatives.empty());
+        QVERIFY(branch_levels(p, {13}).alternatives.empty());  // into the outfall
+    }
+};
+
+QTEST_APPLESS_MAIN(TestLayout)
+#include "test_layout.moc"

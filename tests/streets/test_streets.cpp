@@ -1,0 +1,96 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+
+#include "core/streets/street.h"
+
+using namespace culvert;
+
+/// Street sections and profiles against closed forms.
+class TestStreets : public QObject {
+    Q_OBJECT
+  private slots:
+    void the_section_falls_to_the_gutter_and_rises_at_the_curb() {
+        const StreetShape s{3.5, 0.02, 0.5, 0.05, 0.15, 2, 0.03};
+        QCOMPARE(height_at(s, 0), 0.0);
+        QVERIFY(std::abs(height_at(s, 1) + 0.02) < 1e-12);
+        QVERIFY(std::abs(height_at(s, -3.5) + 0.07) < 1e-12);
+        QVERIFY(std::abs(height_at(s, 4) + 0.095) < 1e-12);          // in the gutter at the curb's face
+        QVERIFY(std::abs(height_at(s, 4 + 1e-9) - 0.055) < 1e-8);    // on the curb
+        QVERIFY(std::abs(height_at(s, 6) - (0.055 + 0.06)) < 1e-12);
+        QCOMPARE(height_at(s, 50), height_at(s, 6));                 // beyond the verge: its edge
+        QCOMPARE(s.to_curb(), 4.0);
+        const auto corners = section_corners(s);
+        QCOMPARE(corners.size(), std::size_t{9});
+        // The corners are the function, mirrored; a curb's face has two of them.
+        for (std::size_t i = 0; i < corners.size(); ++i) {
+            QCOMPARE(corners[i].offset, -corners[corners.size() - 1 - i].offset);
+            QCOMPARE(corners[i].height, corners[corners.size() - 1 - i].height);
+        }
+        for (const SectionCorner& c : corners)
+            if (std::abs(std::abs(c.offset) - 4) > 1e-9) QVERIFY(std::abs(height_at(s, c.offset) - c.height) < 1e-12);
+    }
+    void a_parallel_keeps_its_distance() {
+        const std::vector<Point> line{{0, 0}, {10, 0}, {10, 0}, {10, 10}, {25, 18}};
+        for (const double d : {-2.0, 0.5, 3.0}) {
+            const auto beside = parallel(line, d);
+            QCOMPARE(beside.size(), std::size_t{4});  // the doubled point counts once
+            for (std::size_t i = 0; i + 1 < beside.size(); ++i)
+                for (const double t : {0.3, 0.5, 0.7}) {
+                    const Point p{beside[i].x + t * (beside[i + 1].x - beside[i].x), beside[i].y + t * (beside[i + 1].y - beside[i].y)};
+                    const Station s = station_of(line, p);
+                    QVERIFY2(std::abs(s.offset - d) < 1e-9, qPrintable(QString("%1").arg(s.offset)));
+                }
+        }
+        QVERIFY(parallel(std::vector<Point>{{1, 1}}, 2).empty());
+    }
+    void levels_and_grades_are_linear_between_points() {
+        const StreetProfile p{{0, 10}, {20, 12}, {50, 9}};
+        QCOMPARE(level_at(p, 10), 11.0);
+        QCOMPARE(level_at(p, 35), 10.5);
+        QCOMPARE(level_at(p, -5), 10.0);
+        QCOMPARE(level_at(p, 500), 9.0);
+        QCOMPARE(grade_at(p, 5), 0.1);
+        QCOMPARE(grade_at(p, 20), -0.1);
+        QCOMPARE(grade_at(p, 80), -0.1);
+        QVERIFY(std::isnan(level_at({}, 3)));
+        QCOMPARE(grade_at({{0, 5}}, 0), 0.0);
+    }
+    void a_wave_has_its_lows_and_highs_where_the_sine_has_them() {
+        // z = 10 - s/200 + sin(2 pi s / 80): the derivative vanishes where cos(2 pi s/80) = 80 / (200 · 2 pi).
+        StreetProfile p;
+        for (double s = 0; s <= 240.0001; s += 0.5) p.push_back({s, 10 - s / 200 + std::sin(2 * M_PI * s / 80)});
+        const auto marks = marked_places(p, 0.1, 1e9);
+        const double first = 80 / (2 * M_PI) * std::acos(80 / (200 * 2 * M_PI));
+        QCOMPARE(marks.size(), std::size_t{6});
+        for (std::size_t i = 0; i < marks.size(); ++i) {
+            const double turn = i % 2 == 0 ? first + 80 * static_cast<double>(i / 2) : 80 - first + 80 * static_cast<double>(i / 2);
+            QVERIFY(std::abs(marks[i].station - turn) <= 0.5);
+            QCOMPARE(marks[i].mark, i % 2 == 0 ? ProfileMark::High : ProfileMark::Low);
+            QVERIFY(marks[i].mark == ProfileMark::High ? marks[i].grade_before > 0 && marks[i].grade_after < 0
+                                                       : marks[i].grade_before < 0 && marks[i].grade_after > 0);
+        }
+    }
+    void waves_below_the_least_depth_are_noise() {
+        StreetProfile p;
+        for (double s = 0; s <= 100; s += 1) p.push_back({s, 20 - 0.01 * s + 0.02 * std::sin(s)});
+        QVERIFY(marked_places(p, 0.1, 1e9).empty());
+        QVERIFY(!marked_places(p, 0.01, 1e9).empty());
+        QVERIFY(marked_places({{0, 1}, {1, 2}}, 0, 0).empty());
+        StreetProfile gaps{{0, 5}, {10, std::nan("")}, {20, 4}, {30, 5}};
+        QCOMPARE(marked_places(gaps, 0.1, 1e9).size(), std::size_t{1});
+    }
+    void breaks_of_grade_are_found_where_the_grade_changes() {
+        const StreetProfile p{{0, 10}, {40, 9.6}, {90, 7.1}, {150, 6.5}};  // -1 %, -5 %, -1 %
+        const auto marks = marked_places(p, 0.05, 0.02);
+        QCOMPARE(marks.size(), std::size_t{2});
+        QCOMPARE(marks[0].mark, ProfileMark::GradeBreak);
+        QCOMPARE(marks[0].station, 40.0);
+        QVERIFY(std::abs(marks[0].grade_after + 0.05) < 1e-12);
+        QCOMPARE(marks[1].station, 90.0);
+        QVERIFY(marked_places(p, 0.05, 0.05).empty());
+    }
+};
+
+QTEST_APPLESS_MAIN(TestStreets)
+#include "test_streets.moc"
