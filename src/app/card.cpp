@@ -100,8 +100,7 @@ QString Card::signature() const {
         std::uint64_t mixed = document_.selection().size();
         for (const ElementRef e : document_.selection()) mixed = mixed * 1099511628211ULL ^ e.id;
         s += QString("%1 ").arg(mixed);
-    }
-    else
+    } else
         for (const ElementRef e : document_.selection()) s += QString("%1:%2 ").arg(static_cast<int>(e.kind)).arg(e.id);
     const ElementRef e = document_.selected();
     const Project& p = document_.project();
@@ -259,11 +258,16 @@ void Card::catchment_card(std::uint64_t id) {
             const UnitSet u = document_.units();
             p.setFont(lettering(8.5));
             p.setPen(std::abs(off) > 0.01 ? theme().near : theme().quiet);
-            p.drawText(QPointF(0, 14), "measured from its outline: " + text(u.text(measured, Quantity::Area)) +
-                                           (std::abs(off) > 0.01 ? QString(", %1%2 %").arg(off > 0 ? "+" : "−").arg(std::abs(off) * 100, 0, 'f', 0) : QString()));
+            p.drawText(QPointF(0, 14),
+                       "measured from its outline: " + text(u.text(measured, Quantity::Area)) +
+                           (std::abs(off) > 0.01
+                                ? QString(", %1%2 %").arg(off > 0 ? "+" : "−").arg(std::abs(off) * 100, 0, 'f', 0)
+                                : QString()));
             p.setPen(theme().quiet);
-            p.drawText(QPointF(0, 30), row->flow_path.size() > 1 ? "longest flow path: " + text(u.text(length(row->flow_path), Quantity::Length))
-                                                                 : QString("no flow path yet: choose Drain down the ground"));
+            p.drawText(QPointF(0, 30),
+                       row->flow_path.size() > 1
+                           ? "longest flow path: " + text(u.text(length(row->flow_path), Quantity::Length))
+                           : QString("no flow path yet: choose Drain down the ground"));
             return 36.0;
         });
     }

@@ -365,7 +365,8 @@ void Card::pipe_card(std::uint64_t id) {
     add_title("Inputs");
     for (const char* key : {"invert_from", "invert_to", "size"}) add_field(Kind::Pipe, id, key);
     if (pipe->shape == static_cast<int>(Shape::Box)) add_field(Kind::Pipe, id, "width");
-    for (const char* key : {"roughness", "length", "shape", "material", "status", "name", "group", "description", "note", "note_source"})
+    for (const char* key :
+         {"roughness", "length", "shape", "material", "status", "name", "group", "description", "note", "note_source"})
         add_field(Kind::Pipe, id, key);
     auto* lock = new QPushButton(pipe->size_locked ? "Unlock the size" : "Lock the size");
     lock->setToolTip("A locked size is checked, never proposed");

@@ -15,10 +15,15 @@ namespace {
 
 std::vector<const char*> shared_fields(Kind kind) {
     switch (kind) {
-        case Kind::Structure: return {"kind", "type", "rim", "loss", "sump", "group", "status", "description", "note", "note_source"};
-        case Kind::Pipe: return {"size", "material", "roughness", "invert_from", "invert_to", "group", "status", "description", "note", "note_source"};
+        case Kind::Structure:
+            return {"kind", "type", "rim", "loss", "sump", "group", "status", "description", "note", "note_source"};
+        case Kind::Pipe:
+            return {"size",  "material", "roughness",   "invert_from", "invert_to",
+                    "group", "status",   "description", "note",        "note_source"};
         case Kind::Catchment: return {"coefficient", "area", "time", "structure", "note"};
-        case Kind::Street: return {"lane_width", "cross_slope", "gutter_width", "gutter_slope", "curb_height", "verge_width", "verge_slope"};
+        case Kind::Street:
+            return {"lane_width",  "cross_slope", "gutter_width", "gutter_slope",
+                    "curb_height", "verge_width", "verge_slope"};
         default: return {};
     }
 }
@@ -31,13 +36,15 @@ void Card::many_card() {
     QString what;
     for (std::size_t k = 0; k < kind_count; ++k)
         if (!of_kind[k].empty())
-            what += (what.isEmpty() ? "" : ", ") + QString::number(of_kind[k].size()) + " " + text(table_name(static_cast<Kind>(k))).replace('_', ' ');
+            what += (what.isEmpty() ? "" : ", ") + QString::number(of_kind[k].size()) + " " +
+                    text(table_name(static_cast<Kind>(k))).replace('_', ' ');
     add_heading(QString::number(document_.selection().size()) + " selected", what);
     for (std::size_t k = 0; k < kind_count; ++k) {
         const Kind kind = static_cast<Kind>(k);
         const auto fields = shared_fields(kind);
         if (of_kind[k].empty() || fields.empty()) continue;
-        add_title("All " + QString::number(of_kind[k].size()) + " " + text(of_kind[k].size() == 1 ? kind_name(kind) : table_name(kind)).replace('_', ' '));
+        add_title("All " + QString::number(of_kind[k].size()) + " " +
+                  text(of_kind[k].size() == 1 ? kind_name(kind) : table_name(kind)).replace('_', ' '));
         for (const char* key : fields) {
             auto* f = new MultiEdit(document_, kind, of_kind[k], key);
             many_.push_back(f);
@@ -66,11 +73,15 @@ void Card::street_card(std::uint64_t id) {
     add_heading(text(s->name), "street, " + text(document_.units().text(length(s->line), Quantity::Length)));
     add_field(Kind::Street, id, "name");
     add_title("Section, each side of the crown");
-    for (const char* key : {"lane_width", "cross_slope", "gutter_width", "gutter_slope", "curb_height", "verge_width", "verge_slope"}) add_field(Kind::Street, id, key);
+    for (const char* key :
+         {"lane_width", "cross_slope", "gutter_width", "gutter_slope", "curb_height", "verge_width", "verge_slope"})
+        add_field(Kind::Street, id, key);
     for (const StreetSection& other : document_.project().street_sections) {
         if (other.street.value != id) continue;
         add_title("Another section: " + text(other.name));
-        for (const char* key : {"start", "end", "lane_width", "cross_slope", "gutter_width", "gutter_slope", "curb_height", "verge_width"}) add_field(Kind::StreetSection, other.id, key);
+        for (const char* key : {"start", "end", "lane_width", "cross_slope", "gutter_width", "gutter_slope",
+                                "curb_height", "verge_width"})
+            add_field(Kind::StreetSection, other.id, key);
     }
     auto* add = new QPushButton("Another section over a range of stations");
     add->setObjectName("add-street-section");
@@ -116,7 +127,9 @@ void Card::street_card(std::uint64_t id) {
             p.setPen(theme().quiet);
             p.drawText(QRectF(0, y, width, 18), Qt::AlignRight | Qt::AlignVCenter,
                        text(u.text(row->station, Quantity::Length)) + (row->offset > 0 ? ", right" : ", left"));
-            places.push_back({QRectF(0, y, width, 18), "Select it", [this, e = row->id] { document_.select({{Kind::Structure, e}}); }});
+            places.push_back({QRectF(0, y, width, 18), "Select it", [this, e = row->id] {
+                                  document_.select({{Kind::Structure, e}});
+                              }});
             y += 19;
         }
         if (on.empty()) {
@@ -145,12 +158,16 @@ void Card::path_card(std::uint64_t id) {
             p.setPen(theme().ink);
             p.drawText(QRectF(0, y, width, 18), Qt::AlignRight | Qt::AlignVCenter,
                        s ? text(element_name(document_.project(), Kind::Structure, s.value)) : QString("off the site"));
-            if (s) places.push_back({QRectF(0, y, width, 18), "Select it", [this, e = s.value] { document_.select({{Kind::Structure, e}}); }});
+            if (s)
+                places.push_back({QRectF(0, y, width, 18), "Select it", [this, e = s.value] {
+                                      document_.select({{Kind::Structure, e}});
+                                  }});
             y += 19;
         }
         p.setPen(theme().quiet);
         p.setFont(lettering(8.5));
-        p.drawText(QRectF(0, y + 4, width, 40), Qt::TextWordWrap, "Drag the diamond at its end to another structure, or to paper to lead it off the site.");
+        p.drawText(QRectF(0, y + 4, width, 40), Qt::TextWordWrap,
+                   "Drag the diamond at its end to another structure, or to paper to lead it off the site.");
         return y + 46;
     });
 }
@@ -166,7 +183,9 @@ void Card::add_structure_drawing(std::uint64_t id) {
         const UnitSet u = document_.units();
         const double depth = structure_depth(project, *s), bottom = s->rim - depth;
         const QRectF body(width * 0.3, 12, std::min(64.0, width * 0.22), 118);
-        const auto y_of = [&](double level) { return body.top() + (s->rim - level) / std::max(depth, 0.1) * body.height(); };
+        const auto y_of = [&](double level) {
+            return body.top() + (s->rim - level) / std::max(depth, 0.1) * body.height();
+        };
         p.setPen(QPen(t.ground, 1.6));
         p.drawLine(QPointF(body.left() - 50, body.top()), QPointF(body.right() + 50, body.top()));
         // Water in it.
@@ -174,7 +193,10 @@ void Card::add_structure_drawing(std::uint64_t id) {
         const int at = node();
         if (r && at != no_node) {
             const double level = r->nodes[static_cast<std::size_t>(at)].level.level;
-            if (!std::isnan(level) && level > bottom) p.fillRect(QRectF(body.left(), y_of(std::min(level, s->rim)), body.width(), y_of(bottom) - y_of(std::min(level, s->rim))), t.water_body);
+            if (!std::isnan(level) && level > bottom)
+                p.fillRect(QRectF(body.left(), y_of(std::min(level, s->rim)), body.width(),
+                                  y_of(bottom) - y_of(std::min(level, s->rim))),
+                           t.water_body);
         }
         p.setPen(QPen(t.ink, 1.6));
         p.setBrush(Qt::NoBrush);
@@ -196,14 +218,20 @@ void Card::add_structure_drawing(std::uint64_t id) {
             double& last = in ? last_left : last_right;
             const double y = std::max(y0 - 8, last + 12);
             last = y;
-            static const std::size_t from_field = *field_index(Kind::Pipe, "invert_from"), to_field = *field_index(Kind::Pipe, "invert_to");
+            static const std::size_t from_field = *field_index(Kind::Pipe, "invert_from"),
+                                     to_field = *field_index(Kind::Pipe, "invert_to");
             const bool follows = pipe.origin[in ? to_field : from_field] == Origin::Default;
             const QRectF label(in ? 0 : barrel.right() + 4, y, in ? barrel.left() - 4 : width - barrel.right() - 4, 13);
             p.setPen(t.quiet);
             // A pin marks an end that stays; a following end has a ring.
-            p.drawText(label, (in ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter, (follows ? "○ " : "● ") + text(u.number(invert, Quantity::Level)));
-            places.push_back({label.united(barrel), text(pipe_name(project, pipe)) + (follows ? ": this end follows the structure" : ": this end is pinned"),
-                              [this, e = pipe.id] { document_.select({{Kind::Pipe, e}}); }});
+            p.drawText(label, (in ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter,
+                       (follows ? "○ " : "● ") + text(u.number(invert, Quantity::Level)));
+            places.push_back({label.united(barrel),
+                              text(pipe_name(project, pipe)) +
+                                  (follows ? ": this end follows the structure" : ": this end is pinned"),
+                              [this, e = pipe.id] {
+                                  document_.select({{Kind::Pipe, e}});
+                              }});
         }
         // Dimensions.
         const double x = width - 48;
@@ -215,9 +243,11 @@ void Card::add_structure_drawing(std::uint64_t id) {
             p.drawText(QRectF(x + 4, (a + b) / 2 - 7, width - x - 4, 14), Qt::AlignLeft | Qt::AlignVCenter, words);
         };
         dimension(body.top(), y_of(low), text(u.text(s->rim - low, Quantity::Length)));
-        if (low - bottom > 0.01) dimension(y_of(low), body.bottom(), "sump " + text(u.number(low - bottom, Quantity::Length)));
+        if (low - bottom > 0.01)
+            dimension(y_of(low), body.bottom(), "sump " + text(u.number(low - bottom, Quantity::Length)));
         p.setPen(t.ink);
-        p.drawText(QRectF(body.left() - 60, body.bottom() + 3, body.width() + 120, 14), Qt::AlignCenter, "depth " + text(u.text(depth, Quantity::Length)));
+        p.drawText(QRectF(body.left() - 60, body.bottom() + 3, body.width() + 120, 14), Qt::AlignCenter,
+                   "depth " + text(u.text(depth, Quantity::Length)));
         return 150.0;
     });
 }

@@ -97,13 +97,15 @@ double FieldEdit::ground() const {
     return s ? document_.ground_level({s->x, s->y}) : not_given;
 }
 void FieldEdit::go_back() {
-    if (auto way = way_back(document_.project(), kind_, id_, info_->key, ground())) document_.commit(std::move(way->edit));
+    if (auto way = way_back(document_.project(), kind_, id_, info_->key, ground()))
+        document_.commit(std::move(way->edit));
 }
 
 void FieldEdit::refresh() {
     const Value v = value();
     const Origin from = origin();
-    const bool may = from == Origin::Typed || from == Origin::Imported || (from == Origin::Default && info_->key == "rim");
+    const bool may =
+        from == Origin::Typed || from == Origin::Imported || (from == Origin::Default && info_->key == "rim");
     const auto way = may ? way_back(document_.project(), kind_, id_, info_->key, ground()) : std::nullopt;
     back_->setVisible(way.has_value());
     if (way) back_->setToolTip("Back to " + text(way->text));
@@ -123,7 +125,9 @@ void FieldEdit::refresh() {
                                        "imported", "proposed"};
     const bool end = kind_ == Kind::Pipe && (info_->key == "invert_from" || info_->key == "invert_to");
     line_->setToolTip(text(info_->help) + "\nOrigin: " + origins[static_cast<std::size_t>(from)] +
-                      (!end ? "" : from == Origin::Default ? ": it follows its structure" : ": it is pinned and stays"));
+                      (!end                      ? ""
+                       : from == Origin::Default ? ": it follows its structure"
+                                                 : ": it is pinned and stays"));
     const bool given = from == Origin::Typed || from == Origin::Imported;
     line_->setStyleSheet(given ? QString() : QString("QLineEdit{color:%1}").arg(theme().quiet.name()));
 }

@@ -502,10 +502,10 @@ void GroundPanel::refresh_low() {
     low_->setRowCount(static_cast<int>(shown));
     for (std::size_t i = 0; i < shown; ++i) {
         const Depression& d = s->depressions[i];
-        const QString cells[] = {text(u.number(d.bottom_level, Quantity::Level)),
-                                 text(u.number(d.depth(), Quantity::Length)), QString::number(us ? d.area / (international_foot * international_foot) : d.area, 'f', 0),
-                                 text(u.number(d.bottom.x, Quantity::Length)),
-                                 text(u.number(d.bottom.y, Quantity::Length))};
+        const QString cells[] = {
+            text(u.number(d.bottom_level, Quantity::Level)), text(u.number(d.depth(), Quantity::Length)),
+            QString::number(us ? d.area / (international_foot * international_foot) : d.area, 'f', 0),
+            text(u.number(d.bottom.x, Quantity::Length)), text(u.number(d.bottom.y, Quantity::Length))};
         for (int c = 0; c < 5; ++c) low_->setItem(static_cast<int>(i), c, cell(cells[c], true));
     }
 }

@@ -249,7 +249,8 @@ std::vector<const char*> MainWindow::tools_of_stage() const {
     switch (rail_->stage()) {
         case Stage::Ground: return {"select", "trace", "street", "measure"};
         case Stage::Layout:
-            if (plan_->tool_name() == "draw" || plan_->tool_name() == "structure") return {"select", "draw", "structure", "measure"};
+            if (plan_->tool_name() == "draw" || plan_->tool_name() == "structure")
+                return {"select", "draw", "structure", "measure"};
             return {"select", "draw", "structure", "split", "merge", "move", "measure"};
         case Stage::Areas: return {"select", "area", "cut", "measure"};
         case Stage::Streets: return {"select", "street", "path", "structure", "measure"};

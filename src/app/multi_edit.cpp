@@ -9,8 +9,14 @@
 
 namespace culvert::app {
 
-MultiEdit::MultiEdit(Document& document, Kind kind, std::vector<std::uint64_t> ids, std::string_view key, QWidget* parent)
-    : QWidget(parent), document_(document), kind_(kind), ids_(std::move(ids)), key_(key), field_(*field_index(kind, key)) {
+MultiEdit::MultiEdit(Document& document, Kind kind, std::vector<std::uint64_t> ids, std::string_view key,
+                     QWidget* parent)
+    : QWidget(parent),
+      document_(document),
+      kind_(kind),
+      ids_(std::move(ids)),
+      key_(key),
+      field_(*field_index(kind, key)) {
     const FieldInfo& info = *infos_of(kind)[field_];
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
@@ -83,7 +89,8 @@ void MultiEdit::take(const QString& typed) {
         edit = std::move(g.edit);
         refused = std::move(g.refused);
     } else {
-        Editing e(document_.project(), std::string(info.label) + " of " + std::to_string(ids_.size()) + " " + std::string(table_name(kind_)));
+        Editing e(document_.project(), std::string(info.label) + " of " + std::to_string(ids_.size()) + " " +
+                                           std::string(table_name(kind_)));
         for (const std::uint64_t id : ids_) {
             const CellValue v = read_cell(document_.project(), kind_, id, field_, plain(typed));
             if (v.ok) e.set(kind_, id, info.key, v.value);
@@ -93,7 +100,8 @@ void MultiEdit::take(const QString& typed) {
     }
     note_->setVisible(!refused.empty());
     if (!refused.empty()) {
-        note_->setText(text(refused[0]) + (refused.size() > 1 ? QString(", and %1 more").arg(refused.size() - 1) : QString()) + ".");
+        note_->setText(text(refused[0]) +
+                       (refused.size() > 1 ? QString(", and %1 more").arg(refused.size() - 1) : QString()) + ".");
         note_->setStyleSheet(QString("color:%1").arg(theme().beyond.name()));
     }
     if (line_) line_->setModified(false);

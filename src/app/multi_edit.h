@@ -15,7 +15,8 @@ namespace culvert::app {
 class MultiEdit : public QWidget {
     Q_OBJECT
   public:
-    MultiEdit(Document& document, Kind kind, std::vector<std::uint64_t> ids, std::string_view key, QWidget* parent = nullptr);
+    MultiEdit(Document& document, Kind kind, std::vector<std::uint64_t> ids, std::string_view key,
+              QWidget* parent = nullptr);
     void refresh();
     [[nodiscard]] QLineEdit* line() const { return line_; }
     [[nodiscard]] QComboBox* combo() const { return combo_; }

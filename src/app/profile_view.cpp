@@ -110,7 +110,8 @@ void ProfileView::find_ground() {
     for (std::size_t i = 0; i < profile_.reaches.size(); ++i) {
         const ProfileReach& r = profile_.reaches[i];
         const Pipe* pipe = project.pipes.find(r.pipe.value);
-        const Structure *a = pipe ? project.structures.find(pipe->from.value) : nullptr, *b = pipe ? project.structures.find(pipe->to.value) : nullptr;
+        const Structure *a = pipe ? project.structures.find(pipe->from.value) : nullptr,
+                        *b = pipe ? project.structures.find(pipe->to.value) : nullptr;
         if (!a || !b) continue;
         std::vector<Point> line{{a->x, a->y}};
         line.insert(line.end(), pipe->bends.begin(), pipe->bends.end());
@@ -123,7 +124,8 @@ void ProfileView::find_ground() {
             if (one.empty()) continue;
             for (const auto& p : one.section(line)) {
                 (top ? finished_ : existing_).push_back({r.x0 + p.distance * scale, p.level});
-                if (!std::isnan(p.level)) profile_.low = std::min(profile_.low, p.level), profile_.high = std::max(profile_.high, p.level);
+                if (!std::isnan(p.level))
+                    profile_.low = std::min(profile_.low, p.level), profile_.high = std::max(profile_.high, p.level);
             }
         }
     }

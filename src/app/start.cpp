@@ -96,7 +96,9 @@ int shots(const QString& folder) {
     // Levels pasted from a spreadsheet, looked at before they are taken.
     w.drawer()->ledger()->show_kind(Kind::Structure);
     w.drawer()->show_page(w.drawer()->ledger());
-    w.drawer()->ledger()->paste("Name\tRim (m)\tNote\nA1\t24.85\tchecked on site\nA2\t23,9\t\nA2\t23.92\t\nX9\t22.10\t\nB1\tabout 25\t\nC1\t23.61\t");
+    w.drawer()->ledger()->paste(
+        "Name\tRim (m)\tNote\nA1\t24.85\tchecked on site\nA2\t23,9\t\nA2\t23.92\t\nX9\t22.10\t\nB1\tabout "
+        "25\t\nC1\t23.61\t");
     settle(d, 500);
     shoot(w, folder, "paste");
     w.drawer()->ledger()->paste_view()->findChild<QPushButton*>("paste-dismiss")->click();

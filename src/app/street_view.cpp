@@ -71,7 +71,8 @@ void StreetView::rebuild() {
 }
 
 QRectF StreetView::plot() const {
-    return {left_margin, top_margin, std::max(80.0, width() * 0.66 - left_margin - 10), std::max(20.0, height() - top_margin - bottom_margin)};
+    return {left_margin, top_margin, std::max(80.0, width() * 0.66 - left_margin - 10),
+            std::max(20.0, height() - top_margin - bottom_margin)};
 }
 QRectF StreetView::across() const {
     const double x = width() * 0.66 + 16;
@@ -88,7 +89,8 @@ void StreetView::read_out() {
     const UnitSet u = document_.units();
     readout_ = "station " + text(u.text(station_, Quantity::Length));
     if (!profile_.empty())
-        readout_ += ", crown " + text(u.text(level_at(profile_, station_), Quantity::Level)) + ", grade " + text(u.text(grade_at(profile_, station_), Quantity::Slope));
+        readout_ += ", crown " + text(u.text(level_at(profile_, station_), Quantity::Level)) + ", grade " +
+                    text(u.text(grade_at(profile_, station_), Quantity::Slope));
 }
 
 void StreetView::paintEvent(QPaintEvent*) {
@@ -124,13 +126,17 @@ void StreetView::paint_profile(QPainter& p) {
     const double name_width = QFontMetricsF(p.font()).horizontalAdvance(text(s.name));
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
-    p.drawText(QPointF(30 + name_width, 20), text(u.text(length_, Quantity::Length)) + (s.levels.empty() ? ", crown from the ground" : ", crown as entered") + "   " + readout_);
+    p.drawText(QPointF(30 + name_width, 20), text(u.text(length_, Quantity::Length)) +
+                                                 (s.levels.empty() ? ", crown from the ground" : ", crown as entered") +
+                                                 "   " + readout_);
     if (profile_.empty()) {
-        p.drawText(area, Qt::AlignCenter, "No surface reaches this street: import one,\nor paste its stations and levels here (Ctrl+V)");
+        p.drawText(area, Qt::AlignCenter,
+                   "No surface reaches this street: import one,\nor paste its stations and levels here (Ctrl+V)");
         return;
     }
     // Levels at the left, stations below.
-    const double unit = u.unit(Quantity::Level).factor, rough = (high_ - low_) / unit / std::max(2.0, area.height() / 26),
+    const double unit = u.unit(Quantity::Level).factor,
+                 rough = (high_ - low_) / unit / std::max(2.0, area.height() / 26),
                  power = std::pow(10, std::floor(std::log10(rough)));
     double step = power;
     for (const double k : {1.0, 2.0, 5.0, 10.0})
@@ -144,9 +150,11 @@ void StreetView::paint_profile(QPainter& p) {
         p.setPen(QPen(t.hairline, 1));
         p.drawLine(QPointF(area.left() - 4, y), QPointF(area.right(), y));
         p.setPen(t.quiet);
-        p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter, QString::number(level, 'f', step < 1 ? 2 : 1));
+        p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   QString::number(level, 'f', step < 1 ? 2 : 1));
     }
-    const double lu = u.unit(Quantity::Length).factor, srough = length_ / lu / std::max(2.0, area.width() / 80), spower = std::pow(10, std::floor(std::log10(srough)));
+    const double lu = u.unit(Quantity::Length).factor, srough = length_ / lu / std::max(2.0, area.width() / 80),
+                 spower = std::pow(10, std::floor(std::log10(srough)));
     double sstep = spower;
     for (const double k : {1.0, 2.0, 5.0, 10.0})
         if (k * spower >= srough) {
@@ -189,7 +197,8 @@ void StreetView::paint_profile(QPainter& p) {
         const QPointF at = to_screen(row.station, level_at(profile_, row.station));
         p.setPen(QPen(t.ink, 1.4));
         p.drawLine(at, at + QPointF(0, 14));
-        p.drawText(QRectF(at.x() - 30, at.y() + 14, 60, 13), Qt::AlignCenter, text(row.name) + (row.offset > 0 ? " r" : " l"));
+        p.drawText(QRectF(at.x() - 30, at.y() + 14, 60, 13), Qt::AlignCenter,
+                   text(row.name) + (row.offset > 0 ? " r" : " l"));
     }
     const QFontMetricsF m(p.font());
     double taken = -1e9;
@@ -197,11 +206,14 @@ void StreetView::paint_profile(QPainter& p) {
         const QPointF at = to_screen(mark.station, mark.level);
         p.setPen(QPen(mark.mark == ProfileMark::GradeBreak ? t.quiet : t.water, 1.4));
         p.setBrush(mark.mark == ProfileMark::Low ? QBrush(t.water_body) : QBrush(t.panel));
-        if (mark.mark == ProfileMark::Low) p.drawPolygon(QPolygonF{at + QPointF(0, 5), at + QPointF(6, -5), at + QPointF(-6, -5)});
-        else if (mark.mark == ProfileMark::High) p.drawPolygon(QPolygonF{at + QPointF(0, -5), at + QPointF(6, 5), at + QPointF(-6, 5)});
+        if (mark.mark == ProfileMark::Low)
+            p.drawPolygon(QPolygonF{at + QPointF(0, 5), at + QPointF(6, -5), at + QPointF(-6, -5)});
+        else if (mark.mark == ProfileMark::High)
+            p.drawPolygon(QPolygonF{at + QPointF(0, -5), at + QPointF(6, 5), at + QPointF(-6, 5)});
         else p.drawLine(at + QPointF(0, -5), at + QPointF(0, 5));
         if (mark.mark == ProfileMark::GradeBreak) continue;
-        const QString words = (mark.mark == ProfileMark::Low ? "low " : "high ") + text(u.number(mark.level, Quantity::Level));
+        const QString words =
+            (mark.mark == ProfileMark::Low ? "low " : "high ") + text(u.number(mark.level, Quantity::Level));
         const double w = m.horizontalAdvance(words);
         if (at.x() - w / 2 < taken) continue;
         taken = at.x() + w / 2 + 8;
@@ -234,7 +246,8 @@ void StreetView::paint_across(QPainter& p) {
         low = std::min(low, c.height);
         high = std::max(high, c.height);
     }
-    const double across_scale = area.width() / (2.1 * shape.half_width()), up = std::min(area.height() * 0.42 / std::max(high - low, 0.05), across_scale * 8);
+    const double across_scale = area.width() / (2.1 * shape.half_width()),
+                 up = std::min(area.height() * 0.42 / std::max(high - low, 0.05), across_scale * 8);
     const QPointF crown(area.center().x(), area.top() + area.height() * 0.42);
     const auto at = [&](double offset, double height) { return crown + QPointF(offset * across_scale, -height * up); };
     QPolygonF line;
@@ -262,7 +275,8 @@ void StreetView::paint_across(QPainter& p) {
         p.drawLine(QPointF(x0, y), QPointF(x1, y));
         for (const double x : {x0, x1}) p.drawLine(QPointF(x, y - 3), QPointF(x, y + 3));
         p.setPen(t.ink);
-        p.drawText(QRectF((x0 + x1) / 2 - 60, y + 3, 120, 13), Qt::AlignCenter, text(u.number(b - a, Quantity::Length)));
+        p.drawText(QRectF((x0 + x1) / 2 - 60, y + 3, 120, 13), Qt::AlignCenter,
+                   text(u.number(b - a, Quantity::Length)));
         p.setPen(t.quiet);
         p.drawText(QRectF((x0 + x1) / 2 - 60, y + 15, 120, 13), Qt::AlignCenter, name);
         p.drawText(QRectF((x0 + x1) / 2 - 60, y + 27, 120, 13), Qt::AlignCenter, slope);
@@ -271,10 +285,13 @@ void StreetView::paint_across(QPainter& p) {
     dimension(shape.to_curb(), shape.half_width(), "verge", text(u.text(shape.verge_slope, Quantity::Slope)));
     p.setPen(t.ink);
     p.drawText(QRectF(area.left(), y + 3, area.width() / 2 - 10, 13), Qt::AlignLeft,
-               "gutter " + text(u.text(shape.gutter_width, Quantity::Length)) + " at " + text(u.text(shape.gutter_slope, Quantity::Slope)));
-    p.drawText(QRectF(area.left(), y + 16, area.width() / 2 - 10, 13), Qt::AlignLeft, "curb " + text(u.text(shape.curb_height, Quantity::Length)));
+               "gutter " + text(u.text(shape.gutter_width, Quantity::Length)) + " at " +
+                   text(u.text(shape.gutter_slope, Quantity::Slope)));
+    p.drawText(QRectF(area.left(), y + 16, area.width() / 2 - 10, 13), Qt::AlignLeft,
+               "curb " + text(u.text(shape.curb_height, Quantity::Length)));
     p.setPen(t.quiet);
-    p.drawText(QRectF(area.left(), y + 29, area.width() / 2 - 10, 13), Qt::AlignLeft, "vertical × " + QString::number(std::max(1.0, std::round(up / across_scale))));
+    p.drawText(QRectF(area.left(), y + 29, area.width() / 2 - 10, 13), Qt::AlignLeft,
+               "vertical × " + QString::number(std::max(1.0, std::round(up / across_scale))));
 }
 
 void StreetView::mouseMoveEvent(QMouseEvent* e) {
@@ -327,7 +344,8 @@ QString StreetView::paste_levels(const QString& pasted) {
         }
         a *= u.unit(Quantity::Length).factor;
         b *= u.unit(Quantity::Level).factor;
-        if (!stations.empty() && a <= stations.back()) return QString("Line %1: stations must rise. Nothing was changed.").arg(r + 1);
+        if (!stations.empty() && a <= stations.back())
+            return QString("Line %1: stations must rise. Nothing was changed.").arg(r + 1);
         stations.push_back(a);
         levels.push_back(b);
     }

@@ -8,8 +8,8 @@
 
 namespace culvert::app {
 
-/// The selected street: its vertical profile with low and high points and breaks of grade, and its section across at the
-/// station under the pointer. Levels (station, level) can be pasted.
+/// The selected street: its vertical profile with low and high points and breaks of grade, and its section across at
+/// the station under the pointer. Levels (station, level) can be pasted.
 class StreetView : public QWidget {
     Q_OBJECT
   public:

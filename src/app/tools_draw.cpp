@@ -274,7 +274,8 @@ class DrawTool : public StructureTool {
                       shown(p->invert_to, Quantity::Level) + "\ncover " +
                       text(document().units().number(a->rim - p->invert_from - high, Quantity::Length)) + " to " +
                       shown(b->rim - p->invert_to - high, Quantity::Length);
-        if (at_.to == Snap::To::Free && !document().site().ground().empty() && std::isnan(document().ground_level(to_point(at_.at))))
+        if (at_.to == Snap::To::Free && !document().site().ground().empty() &&
+            std::isnan(document().ground_level(to_point(at_.at))))
             out += "\noff the surface: its rim goes on from the last";
         view_.set_readout(out);
     }

@@ -7,10 +7,10 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
+#include "cli/site_commands.h"
 #include "core/analysis/explain.h"
 #include "core/design/design.h"
 #include "exchange/project_file.h"
-#include "cli/site_commands.h"
 #include "report/tables.h"
 #include "report/validation.h"
 

@@ -77,10 +77,17 @@ int run_surface(const Given& g) {
             std::cerr << g.file << ": " << import.name << ": the points make no triangle.\n";
             return bad_file;
         }
-        Json j{{"surface", import.name}, {"points", terrain->points().size()}, {"triangles", terrain->triangles().size()}, {"area", terrain->area()}, {"low", terrain->bounds().low}, {"high", terrain->bounds().high}, {"notes", notes.in_words()}};
+        Json j{{"surface", import.name},
+               {"points", terrain->points().size()},
+               {"triangles", terrain->triangles().size()},
+               {"area", terrain->area()},
+               {"low", terrain->bounds().low},
+               {"high", terrain->bounds().high},
+               {"notes", notes.in_words()}};
         if (!g.json) {
-            std::cout << import.name << ": " << terrain->points().size() << " points, " << terrain->triangles().size() << " triangles, " << terrain->area() << " m2, levels "
-                      << terrain->bounds().low << " to " << terrain->bounds().high << " m\n";
+            std::cout << import.name << ": " << terrain->points().size() << " points, " << terrain->triangles().size()
+                      << " triangles, " << terrain->area() << " m2, levels " << terrain->bounds().low << " to "
+                      << terrain->bounds().high << " m\n";
             for (const std::string& n : notes.in_words()) std::cout << "  " << n << "\n";
         }
         for (const std::string& text : g.at) {
@@ -91,14 +98,23 @@ int run_surface(const Given& g) {
             }
             const double z = terrain->elevation(p);
             j["at"].push_back({{"x", p.x}, {"y", p.y}, {"level", z != z ? Json(nullptr) : Json(z)}});
-            if (!g.json) std::cout << "  at " << p.x << ", " << p.y << ": " << (z != z ? std::string("off the surface") : std::to_string(z)) << "\n";
+            if (!g.json)
+                std::cout << "  at " << p.x << ", " << p.y << ": "
+                          << (z != z ? std::string("off the surface") : std::to_string(z)) << "\n";
         }
         if (g.low_points) {
             const Drainage drainage(terrain);
             for (const Depression& d : drainage.depressions(g.least_depth)) {
-                j["low_points"].push_back({{"x", d.bottom.x}, {"y", d.bottom.y}, {"level", d.bottom_level}, {"depth", d.depth()}, {"area", d.area}, {"volume", d.volume}});
+                j["low_points"].push_back({{"x", d.bottom.x},
+                                           {"y", d.bottom.y},
+                                           {"level", d.bottom_level},
+                                           {"depth", d.depth()},
+                                           {"area", d.area},
+                                           {"volume", d.volume}});
                 if (!g.json)
-                    std::cout << "  low point at " << d.bottom.x << ", " << d.bottom.y << ": level " << d.bottom_level << ", depth " << d.depth() << " m, area " << d.area << " m2, volume " << d.volume << " m3\n";
+                    std::cout << "  low point at " << d.bottom.x << ", " << d.bottom.y << ": level " << d.bottom_level
+                              << ", depth " << d.depth() << " m, area " << d.area << " m2, volume " << d.volume
+                              << " m3\n";
             }
         }
         out.push_back(std::move(j));
@@ -126,7 +142,8 @@ SiteGround ground_of(const Project& project, const AssetStore& assets) {
         if (terrain && s.role == static_cast<int>(SurfaceRole::Finished)) g.ground.finished = terrain;
         if (terrain && s.role == static_cast<int>(SurfaceRole::Existing)) g.ground.existing = terrain;
     }
-    if (const auto top = g.ground.finished ? g.ground.finished : g.ground.existing) g.drainage = std::make_shared<const Drainage>(top);
+    if (const auto top = g.ground.finished ? g.ground.finished : g.ground.existing)
+        g.drainage = std::make_shared<const Drainage>(top);
     return g;
 }
 int write(const Project& project, AssetStore& assets, const std::string& path) {
@@ -149,7 +166,8 @@ int run_import(Given g, const Load& load) {
         const SiteOffer o = look_at(g.other, g.unit == 1 ? 0 : g.unit);
         if (const int code = say_problems(g.other, o.problems, o.ok)) return code;
         if (o.form != SiteForm::Drawing && o.form != SiteForm::Picture) {
-            std::cerr << g.other << " is " << site_form_names[static_cast<int>(o.form)] << ": a background is a drawing or a picture.\n";
+            std::cerr << g.other << " is " << site_form_names[static_cast<int>(o.form)]
+                      << ": a background is a drawing or a picture.\n";
             return bad_use;
         }
         apply(project, background_edit(project, *assets, o));
@@ -160,7 +178,10 @@ int run_import(Given g, const Load& load) {
             const SurfaceOffer offer = make_surface(import, g.other);
             if (!offer.ok) return say_problems(g.other, offer.problems, false);
             for (const std::string& r : offer.remarks) std::cerr << g.other << ": note: " << r << "\n";
-            apply(project, surface_edit(project, *assets, offer, g.role == "finished" ? SurfaceRole::Finished : (g.role == "other" ? SurfaceRole::Other : SurfaceRole::Existing)));
+            apply(project, surface_edit(project, *assets, offer,
+                                        g.role == "finished"
+                                            ? SurfaceRole::Finished
+                                            : (g.role == "other" ? SurfaceRole::Other : SurfaceRole::Existing)));
         }
     }
     return write(project, *assets, g.output);
@@ -173,8 +194,10 @@ int run_paths(Given g, const Load& load) {
     const StreetPathProposal p = propose_street_paths(project, ground_of(project, *assets));
     Json out = Json::array();
     for (const ProposedPath& path : p.paths) {
-        const std::string from = element_name(project, Kind::Structure, path.from.value), to = path.to ? element_name(project, Kind::Structure, path.to.value) : "";
-        out.push_back({{"from", from}, {"to", to}, {"found", path.way != ProposedPath::Way::None}, {"reason", path.reason}});
+        const std::string from = element_name(project, Kind::Structure, path.from.value),
+                          to = path.to ? element_name(project, Kind::Structure, path.to.value) : "";
+        out.push_back(
+            {{"from", from}, {"to", to}, {"found", path.way != ProposedPath::Way::None}, {"reason", path.reason}});
         if (!g.json) std::cout << from << ": " << path.reason << "\n";
     }
     if (g.json) std::cout << out.dump(2) << "\n";
@@ -211,7 +234,8 @@ int run_criteria(Given g, const Load& load) {
             std::cerr << "give a set to hold the project against, or --output to write the project's own set.\n";
             return bad_use;
         }
-        const SaveOutcome saved = save_project(criteria_of(project, g.name.empty() ? "criteria" : g.name, "", project.settings().title), g.output);
+        const SaveOutcome saved = save_project(
+            criteria_of(project, g.name.empty() ? "criteria" : g.name, "", project.settings().title), g.output);
         if (!saved.ok) std::cerr << saved.error << "\n";
         return saved.ok ? done : bad_file;
     }
@@ -227,7 +251,8 @@ int run_criteria(Given g, const Load& load) {
 
 std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load) {
     auto g = std::make_shared<Given>();
-    auto* surface = app.add_subcommand("surface", "What a file of points, a drawing, LandXML or a grid makes as a surface");
+    auto* surface =
+        app.add_subcommand("surface", "What a file of points, a drawing, LandXML or a grid makes as a surface");
     surface->add_option("file", g->file, "csv, txt, dxf, xml, tif or asc")->required();
     surface->add_option("--at", g->at, "Levels at places: easting,northing in metres");
     surface->add_flag("--low-points", g->low_points, "Depressions with depth, area and volume");
@@ -239,19 +264,23 @@ std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load) 
     import->add_option("file", g->other, "File to import")->required();
     import->add_option("output", g->output, "File to write")->required();
     import->add_option("--as", g->as, "surface or background")->check(CLI::IsMember({"surface", "background"}));
-    import->add_option("--role", g->role, "existing, finished or other")->check(CLI::IsMember({"existing", "finished", "other"}));
+    import->add_option("--role", g->role, "existing, finished or other")
+        ->check(CLI::IsMember({"existing", "finished", "other"}));
     import->add_option("--unit", g->unit, "Metres of one unit of the file");
-    auto* paths = app.add_subcommand("paths", "Propose street paths for all inlets; write the project with them where --output is given");
+    auto* paths = app.add_subcommand(
+        "paths", "Propose street paths for all inlets; write the project with them where --output is given");
     paths->add_option("project", g->file, "Project file, or demo")->required();
     paths->add_option("--output,-o", g->output, "File to write");
     paths->add_flag("--json", g->json, "JSON instead of lines");
     auto* number = app.add_subcommand("renumber", "Rename structures by branch from the outfall up");
     number->add_option("project", g->file, "Project file, or demo")->required();
     number->add_option("--output,-o", g->output, "File to write");
-    auto* compare = app.add_subcommand("compare", "Differences of two projects, element by element; exit code 1 where there are any");
+    auto* compare = app.add_subcommand(
+        "compare", "Differences of two projects, element by element; exit code 1 where there are any");
     compare->add_option("project", g->file, "Project file")->required();
     compare->add_option("other", g->other, "Project file")->required();
-    auto* criteria = app.add_subcommand("criteria", "Hold a project against a criteria set, load it, or write the project's own");
+    auto* criteria =
+        app.add_subcommand("criteria", "Hold a project against a criteria set, load it, or write the project's own");
     criteria->add_option("project", g->file, "Project file, or demo")->required();
     criteria->add_option("set", g->other, "Criteria set");
     criteria->add_option("--output,-o", g->output, "File to write");

@@ -43,10 +43,20 @@ char find_separator(std::string_view text) {
     }
     for (const char c : {'\t', ';'})
         if (std::any_of(lines.begin(), lines.end(), [&](std::string_view l) { return l.find(c) != l.npos; })) return c;
-    const auto commas = [](std::string_view l) { return std::count(l.begin(), l.end(), ','); };
+    const auto commas = [](std::string_view l) {  // outside quotes
+        bool quoted = false;
+        std::ptrdiff_t n = 0;
+        for (const char c : l) {
+            quoted ^= c == '"';
+            n += c == ',' && !quoted;
+        }
+        return n;
+    };
     if (lines.empty() || commas(lines[0]) == 0) return ' ';
-    const bool even =
-        std::all_of(lines.begin(), lines.end(), [&](std::string_view l) { return commas(l) == commas(lines[0]); });
+    // A few lines may be cut short.
+    const auto alike =
+        std::count_if(lines.begin(), lines.end(), [&](std::string_view l) { return commas(l) == commas(lines[0]); });
+    const bool even = alike * 4 >= static_cast<std::ptrdiff_t>(lines.size()) * 3;
     // "12,5 13,1": every comma between digits and blanks between the numbers: decimal commas.
     const bool blanks = std::all_of(lines.begin(), lines.end(), [&](std::string_view l) {
         for (std::size_t i = 0; i < l.size(); ++i)

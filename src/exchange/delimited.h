@@ -13,7 +13,7 @@ namespace culvert {
 using Cells = std::vector<std::vector<std::string>>;
 
 std::string trimmed(std::string_view text);
-/// The character that parts cells: tab, ';', ',' or ' '. A comma does so only where every line has as many of them and
+/// The character that parts cells: tab, ';', ',' or ' '. A comma does so only where most lines have as many of them and
 /// they are not decimal commas.
 char find_separator(std::string_view text);
 /// Cells of one line; quoted cells may hold the separator.

@@ -126,8 +126,10 @@ void Journal::saving(const std::string& hash) {
 
 bool Journal::settle() {
     std::unique_lock lock(mutex_);
+    urgent_ = true;
     wake_.notify_all();
     done_.wait(lock, [this] { return queue_.empty() && !busy_; });
+    urgent_ = false;
     return !failed_;
 }
 
@@ -170,7 +172,7 @@ void Journal::run() {
         lock.lock();
         busy_ = false;
         done_.notify_all();
-        if (!stop_ && queue_.empty()) wake_.wait_for(lock, between_flushes, [this] { return stop_; });
+        if (!stop_ && queue_.empty()) wake_.wait_for(lock, between_flushes, [this] { return stop_ || urgent_; });
     }
 }
 

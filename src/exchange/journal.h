@@ -77,7 +77,7 @@ class Journal {
     std::condition_variable wake_, done_;
     std::deque<Item> queue_;
     std::optional<std::pair<Project, std::string>> base_;  ///< of a beginning whose file is not made yet
-    bool begun_ = false, busy_ = false, stop_ = false;
+    bool begun_ = false, busy_ = false, stop_ = false, urgent_ = false;
     std::atomic<bool> failed_ = false;
     std::atomic<double> worst_delay_ = 0;
     std::thread thread_;

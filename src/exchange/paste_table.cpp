@@ -82,9 +82,13 @@ CellValue read_cell(const Project& project, Kind kind, std::uint64_t id, std::si
         const Quantity q = quantity_of(project, kind, id, info);
         double v = 0;
         std::string rest;
-        if (style && read_number(text, *style, v, &rest) && trimmed(rest).empty())
-            v *= factor > 0 ? factor : units.unit(q).factor;
-        else {
+        if (style && read_number(text, *style, v, &rest) && trimmed(rest).empty()) {
+            const double unit = factor > 0 ? factor : units.unit(q).factor;
+            // A plain decimal is read once, in extended precision: what was copied comes back to the bit.
+            if (double exact = 0; style->decimal == '.' && !style->grouped && read_decimal(text, unit, exact))
+                v = exact;
+            else v *= unit;
+        } else {
             std::string entry = text;
             if (style && style->decimal == ',') std::replace(entry.begin(), entry.end(), ',', '.');
             const Entry e = read_entry(entry, q, units);

@@ -91,7 +91,7 @@ PointsLayout sniff_points(std::string_view text) {
             double v = 0;
             good += read_number(cell, l.styles[c], v);
         }
-        if (given && good * 10 >= given * 9) number_columns.push_back(c);
+        if (given && good * 4 >= given * 3) number_columns.push_back(c);
         if (l.styles[c].ambiguous)
             l.remarks.push_back("column " + std::to_string(c + 1) + ": \"" + cells.front() +
                                 "\" is read with a decimal comma");

@@ -121,10 +121,10 @@ SiteOffer look_at(const std::string& path, double unit) {
     if (e == "csv" || e == "txt" || e == "xyz" || e == "pts" || e == "pnt" || e == "dat") {
         o.form = SiteForm::Points;
         o.layout = sniff_points(o.bytes);
-        o.ok = !o.layout.columns.empty();
+        o.ok = std::find(o.layout.columns.begin(), o.layout.columns.end(), PointColumn::Level) != o.layout.columns.end();
         if (!o.ok)
             o.problems.push_back(
-                {1, "no columns of numbers were found",
+                {1, "no three columns of numbers were found",
                  "One point a line: easting, northing, level; parted by tabs, semicolons, commas or blanks."});
         return o;
     }

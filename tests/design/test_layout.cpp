@@ -14,7 +14,8 @@ using namespace culvert;
 
 namespace {
 
-Structure structure(std::uint64_t id, const char* name, double x, double y, double rim, StructureKind kind = StructureKind::Manhole) {
+Structure structure(std::uint64_t id, const char* name, double x, double y, double rim,
+                    StructureKind kind = StructureKind::Manhole) {
     Structure s;
     s.id = id;
     s.name = name;
@@ -43,7 +44,8 @@ double sliced_trench(const Project& project, const Pipe& p) {
     constexpr int n = 1000;
     for (int i = 0; i < n; ++i) {
         const double t = (i + 0.5) / n;
-        v += ((a.rim + t * (b.rim - a.rim)) - (p.invert_from + t * (p.invert_to - p.invert_from)) + p.wall + 0.1) * width * length / n;
+        v += ((a.rim + t * (b.rim - a.rim)) - (p.invert_from + t * (p.invert_to - p.invert_from)) + p.wall + 0.1) *
+             width * length / n;
     }
     return v;
 }
@@ -120,13 +122,15 @@ class TestLayout : public QObject {
         QVERIFY(refused([](Project& r) { r.pipes.change(6)->size = 0.45; }, "different sections"));
         QVERIFY(refused([](Project& r) { r.structures.change(2)->known_flow = 0.01; }, "known flow"));
         QVERIFY(refused([](Project& r) { r.pipes.erase(6); }, "1 pipe:"));
-        QVERIFY(refused([](Project& r) {
-            Catchment c;
-            c.id = 8;
-            c.name = "Yard";
-            c.structure = {2};
-            r.catchments.insert(c);
-        }, "Yard"));
+        QVERIFY(refused(
+            [](Project& r) {
+                Catchment c;
+                c.id = 8;
+                c.name = "Yard";
+                c.structure = {2};
+                r.catchments.insert(c);
+            },
+            "Yard"));
         QVERIFY(merge_at(p, {3}, &why).empty());
     }
     void reversing_twice_is_nothing_and_water_does_not_mind() {
@@ -138,10 +142,12 @@ class TestLayout : public QObject {
             QCOMPARE(a.size(), b.size());
             for (std::size_t e = 0; e < a.size(); ++e)
                 for (const Structure& s : p.structures) {
-                    const int i = a[e]->network->node_of(StructureId{s.id}), j = b[e]->network->node_of(StructureId{s.id});
+                    const int i = a[e]->network->node_of(StructureId{s.id}),
+                              j = b[e]->network->node_of(StructureId{s.id});
                     QCOMPARE(i == no_node, j == no_node);
                     if (i == no_node) continue;
-                    const double x = a[e]->nodes[static_cast<std::size_t>(i)].level.level, y = b[e]->nodes[static_cast<std::size_t>(j)].level.level;
+                    const double x = a[e]->nodes[static_cast<std::size_t>(i)].level.level,
+                                 y = b[e]->nodes[static_cast<std::size_t>(j)].level.level;
                     QVERIFY(x == y || (std::isnan(x) && std::isnan(y)));
                 }
             for (const Pipe& row : p.pipes) {
@@ -154,7 +160,9 @@ class TestLayout : public QObject {
     void lines_become_pipes_joined_at_their_ends_and_split_where_they_touch() {
         const Project p = new_project(UnitSystem::Si);
         // A main in two lines whose ends nearly meet, a branch that ends on its middle, a bent line, a dot, a double.
-        const std::vector<std::vector<Point>> lines{{{100, 0}, {50, 0}}, {{50.03, 0.02}, {0, 0}}, {{75, 40}, {75, 0.04}}, {{0, 0}, {-20, 10}, {-40, 10}}, {{3, 3}, {3, 3.01}}, {{50, 0}, {100, 0}}};
+        const std::vector<std::vector<Point>> lines{{{100, 0}, {50, 0}},    {{50.03, 0.02}, {0, 0}},
+                                                    {{75, 40}, {75, 0.04}}, {{0, 0}, {-20, 10}, {-40, 10}},
+                                                    {{3, 3}, {3, 3.01}},    {{50, 0}, {100, 0}}};
         const FromLines made = pipes_from_lines(p, lines, 0.1, ground);
         Project q = p;
         apply(q, made.edit);
@@ -284,7 +292,8 @@ class TestLayout : public QObject {
         apply(turned, reverse_pipe(p, {14}));
         const BranchLevels other = branch_levels(turned, {14});
         QCOMPARE(other.alternatives.size(), levels.alternatives.size());
-        for (std::size_t i = 0; i < other.alternatives.size(); ++i) QVERIFY(std::abs(other.alternatives[i].excavation - levels.alternatives[i].excavation) < 1e-9);
+        for (std::size_t i = 0; i < other.alternatives.size(); ++i)
+            QVERIFY(std::abs(other.alternatives[i].excavation - levels.alternatives[i].excavation) < 1e-9);
         // High enough: nothing to mend; much too high: a drop, or a steeper branch.
         p.pipes.change(14)->invert_to = 17.95 + p.settings().default_drop;
         QVERIFY(!branch_levels(p, {14}).low && branch_levels(p, {14}).alternatives.empty());

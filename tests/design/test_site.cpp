@@ -70,7 +70,9 @@ class TestSite : public QObject {
         // Falls to the east: inlets in a row lead one to the next, the last off the site.
         const SiteGround g = made([](double x, double) { return 20 - 0.03 * x; });
         Project p = new_project(UnitSystem::Si);
-        for (int i = 0; i < 4; ++i) p.structures.insert(inlet(static_cast<std::uint64_t>(10 + i), ("I" + std::to_string(i)).c_str(), 12 + 24.0 * i, 51));
+        for (int i = 0; i < 4; ++i)
+            p.structures.insert(
+                inlet(static_cast<std::uint64_t>(10 + i), ("I" + std::to_string(i)).c_str(), 12 + 24.0 * i, 51));
         p.structures.insert(inlet(20, "aside", 60, 20));
         const StreetPathProposal found = propose_street_paths(p, g);
         for (std::uint64_t i = 10; i < 13; ++i) QCOMPARE(path_of(found, i).to.value, i + 1);
@@ -99,7 +101,9 @@ class TestSite : public QObject {
     }
     void an_inlet_in_a_hollow_spills_over_its_lip() {
         // A bowl around (30, 50) on a plane that falls to the east.
-        const SiteGround g = made([](double x, double y) { return 20 - 0.02 * x - 1.2 * std::exp(-((x - 30) * (x - 30) + (y - 50) * (y - 50)) / 200); });
+        const SiteGround g = made([](double x, double y) {
+            return 20 - 0.02 * x - 1.2 * std::exp(-((x - 30) * (x - 30) + (y - 50) * (y - 50)) / 200);
+        });
         Project p = new_project(UnitSystem::Si);
         const auto hollows = g.drainage->depressions(0.1);
         QCOMPARE(hollows.size(), std::size_t{1});
@@ -117,7 +121,8 @@ class TestSite : public QObject {
         s.name = "Dip Street";
         s.line = {{0, 50}, {100, 50}};
         p.streets.insert(s);
-        const std::pair<const char*, Point> places[] = {{"l1", {10, 54}}, {"l2", {30, 54}}, {"low", {50, 54}}, {"r1", {12, 46}}, {"r2", {88, 46}}, {"rlow", {50, 46}}};
+        const std::pair<const char*, Point> places[] = {{"l1", {10, 54}}, {"l2", {30, 54}}, {"low", {50, 54}},
+                                                        {"r1", {12, 46}}, {"r2", {88, 46}}, {"rlow", {50, 46}}};
         std::uint64_t id = 10;
         std::map<std::string, std::uint64_t> of;
         for (const auto& [name, at] : places) {
@@ -141,10 +146,12 @@ class TestSite : public QObject {
         std::mt19937 random(4);
         for (int round = 0; round < 12; ++round) {
             const double a = 0.3 + 0.2 * (round % 3), w = 10 + round;
-            const SiteGround g = made([&](double x, double y) { return 20 - 0.01 * x + a * std::sin(x / w) * std::cos(y / w); });
+            const SiteGround g =
+                made([&](double x, double y) { return 20 - 0.01 * x + a * std::sin(x / w) * std::cos(y / w); });
             Project p = new_project(UnitSystem::Si);
             for (std::uint64_t i = 1; i <= 25; ++i) {
-                Structure s = inlet(i, ("I" + std::to_string(i)).c_str(), 2 + static_cast<double>(random() % 96), 2 + static_cast<double>(random() % 96));
+                Structure s = inlet(i, ("I" + std::to_string(i)).c_str(), 2 + static_cast<double>(random() % 96),
+                                    2 + static_cast<double>(random() % 96));
                 if (i % 6 == 0) s.kind = static_cast<int>(StructureKind::Outfall);
                 s.rim = g.ground.elevation({s.x, s.y});
                 p.structures.insert(s);
@@ -259,7 +266,8 @@ class TestSite : public QObject {
         }
         for (const LandCover& part : q.land_covers) covers += part.area;
         QVERIFY(std::abs(entered - 220) < 1e-9 && std::abs(covers - 100) < 1e-9);
-        for (const OutlineFault& f : outline_faults(q, 0.01)) QVERIFY2(false, qPrintable(QString::number(static_cast<int>(f.form))));
+        for (const OutlineFault& f : outline_faults(q, 0.01))
+            QVERIFY2(false, qPrintable(QString::number(static_cast<int>(f.form))));
         Project r = q;
         apply(r, merge_catchments(q, ids));
         QCOMPARE(r.catchments.size(), std::size_t{1});

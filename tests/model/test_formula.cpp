@@ -83,7 +83,8 @@ class TestFormula : public QObject {
         QVERIFY(error("+1", Kind::Structure, "name").find("not a number") != std::string::npos);
         QVERIFY(!error(std::string(std::string("=") + std::string(5000, '(')).c_str()).empty());
         QVERIFY(std::isnan(value(p, Kind::Structure, "rim", 1, "=rim/0")));
-        QVERIFY(is_formula("+0.15") && is_formula("=rim") && is_formula("*2") && !is_formula("12.5") && !is_formula("") && !is_formula("A1"));
+        QVERIFY(is_formula("+0.15") && is_formula("=rim") && is_formula("*2") && !is_formula("12.5") &&
+                !is_formula("") && !is_formula("A1"));
     }
     void a_group_edit_is_one_edit_and_names_what_it_leaves() {
         Project p = small(UnitSystem::Si);

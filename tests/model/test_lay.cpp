@@ -11,7 +11,8 @@ using namespace culvert;
 
 namespace {
 
-Structure structure(std::uint64_t id, const char* name, double x, double y, double rim, StructureKind kind = StructureKind::Manhole) {
+Structure structure(std::uint64_t id, const char* name, double x, double y, double rim,
+                    StructureKind kind = StructureKind::Manhole) {
     Structure s;
     s.id = id;
     s.name = name;
@@ -207,7 +208,8 @@ class TestLay : public QObject {
         QCOMPARE(back(Kind::Pipe, pipe.id, "roughness").pipes.find(pipe.id)->roughness, pipe.roughness);
         const Pipe following = *back(Kind::Pipe, pipe.id, "invert_from").pipes.find(pipe.id);
         QCOMPARE(following.origin[*field_index(Kind::Pipe, "invert_from")], Origin::Default);
-        QVERIFY(std::abs(19 - following.invert_from - following.size - following.wall - p.settings().default_cover) < 1e-3);
+        QVERIFY(std::abs(19 - following.invert_from - following.size - following.wall - p.settings().default_cover) <
+                1e-3);
         QVERIFY(!way_back(p, Kind::Pipe, pipe.id, "invert_from"));  // it follows already
         QVERIFY(!way_back(p, Kind::Structure, 1, "name"));
     }

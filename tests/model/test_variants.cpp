@@ -23,7 +23,9 @@ class TestVariants : public QObject {
                 case 0: e.set(Kind::Pipe, pipe, "size", 0.1 * static_cast<double>(1 + random() % 12)); break;
                 case 1: e.set(Kind::Pipe, pipe, "roughness", 0.001 * static_cast<double>(9 + random() % 9)); break;
                 case 2: e.set(Kind::Structure, s, "rim", 100 + static_cast<double>(random() % 50)); break;
-                case 3: e.set(Kind::Structure, s, "group", std::string(1, static_cast<char>('a' + random() % 3))); break;
+                case 3:
+                    e.set(Kind::Structure, s, "group", std::string(1, static_cast<char>('a' + random() % 3)));
+                    break;
                 case 4: e.set(Kind::Structure, s, "loss", static_cast<double>(random() % 7) / 10); break;
                 case 5: e.set(Kind::Settings, settings_id, "uplift", 1 + static_cast<double>(random() % 4) / 10); break;
                 case 6: e.remove(Kind::Pipe, pipe); break;
@@ -69,7 +71,8 @@ class TestVariants : public QObject {
         const Edit there = e.take();
         apply(p, there);
         Editing f(p, "");
-        f.set(Kind::Pipe, id, "size", base.pipes.find(id)->size, base.pipes.find(id)->origin[*field_index(Kind::Pipe, "size")]);
+        f.set(Kind::Pipe, id, "size", base.pipes.find(id)->size,
+              base.pipes.find(id)->origin[*field_index(Kind::Pipe, "size")]);
         QVERIFY(composed(there, f.take()).empty());
         // A row made and deleted again: nothing too.
         Editing g(base, "");
@@ -107,7 +110,8 @@ class TestVariants : public QObject {
                     for (const R& row : variant.table<R>())
                         for (std::size_t f = 0; f < fields_of<R>().size(); ++f) {
                             const auto& field = fields_of<R>()[f];
-                            const Value shown = get(row, field), now = get(*moved.table<R>().find(row.id), field), was = get(*base.table<R>().find(row.id), field);
+                            const Value shown = get(row, field), now = get(*moved.table<R>().find(row.id), field),
+                                        was = get(*base.table<R>().find(row.id), field);
                             const auto at = mine.find({kind_of<R>(), row.id, f});
                             // Its own value where it set one, else the base's newest.
                             QVERIFY(same_value(shown, at == mine.end() ? now : at->second));
@@ -126,7 +130,8 @@ class TestVariants : public QObject {
                 const Project done = with_overlay(moved, after, &left);
                 QCOMPARE(left.size(), conflicts.size() - 1);
                 with_row_type(c.kind, [&]<class R>(std::type_identity<R>) {
-                    QVERIFY(same_value(get(*done.table<R>().find(c.id), fields_of<R>()[c.field]), keep ? c.mine : c.base));
+                    QVERIFY(
+                        same_value(get(*done.table<R>().find(c.id), fields_of<R>()[c.field]), keep ? c.mine : c.base));
                 });
             }
         }
@@ -159,10 +164,13 @@ class TestVariants : public QObject {
     void comparisons_speak_in_words() {
         const Project base = testing::random_project({.pipes = 6, .seed = 1});
         QCOMPARE(value_text(base, Kind::Pipe, *field_index(Kind::Pipe, "size"), Value(0.45)), std::string("450 mm"));
-        QCOMPARE(value_text(base, Kind::Structure, *field_index(Kind::Structure, "kind"), Value(1)), std::string("manhole"));
-        QCOMPARE(value_text(base, Kind::Pipe, *field_index(Kind::Pipe, "size_locked"), Value(true)), std::string("yes"));
+        QCOMPARE(value_text(base, Kind::Structure, *field_index(Kind::Structure, "kind"), Value(1)),
+                 std::string("manhole"));
+        QCOMPARE(value_text(base, Kind::Pipe, *field_index(Kind::Pipe, "size_locked"), Value(true)),
+                 std::string("yes"));
         const std::uint64_t s = base.structures.begin()->id;
-        QCOMPARE(value_text(base, Kind::Pipe, *field_index(Kind::Pipe, "from"), Value(s)), base.structures.begin()->name);
+        QCOMPARE(value_text(base, Kind::Pipe, *field_index(Kind::Pipe, "from"), Value(s)),
+                 base.structures.begin()->name);
     }
 };
 

@@ -15,10 +15,10 @@ class TestStreets : public QObject {
         QCOMPARE(height_at(s, 0), 0.0);
         QVERIFY(std::abs(height_at(s, 1) + 0.02) < 1e-12);
         QVERIFY(std::abs(height_at(s, -3.5) + 0.07) < 1e-12);
-        QVERIFY(std::abs(height_at(s, 4) + 0.095) < 1e-12);          // in the gutter at the curb's face
-        QVERIFY(std::abs(height_at(s, 4 + 1e-9) - 0.055) < 1e-8);    // on the curb
+        QVERIFY(std::abs(height_at(s, 4) + 0.095) < 1e-12);        // in the gutter at the curb's face
+        QVERIFY(std::abs(height_at(s, 4 + 1e-9) - 0.055) < 1e-8);  // on the curb
         QVERIFY(std::abs(height_at(s, 6) - (0.055 + 0.06)) < 1e-12);
-        QCOMPARE(height_at(s, 50), height_at(s, 6));                 // beyond the verge: its edge
+        QCOMPARE(height_at(s, 50), height_at(s, 6));  // beyond the verge: its edge
         QCOMPARE(s.to_curb(), 4.0);
         const auto corners = section_corners(s);
         QCOMPARE(corners.size(), std::size_t{9});
@@ -37,7 +37,8 @@ class TestStreets : public QObject {
             QCOMPARE(beside.size(), std::size_t{4});  // the doubled point counts once
             for (std::size_t i = 0; i + 1 < beside.size(); ++i)
                 for (const double t : {0.3, 0.5, 0.7}) {
-                    const Point p{beside[i].x + t * (beside[i + 1].x - beside[i].x), beside[i].y + t * (beside[i + 1].y - beside[i].y)};
+                    const Point p{beside[i].x + t * (beside[i + 1].x - beside[i].x),
+                                  beside[i].y + t * (beside[i + 1].y - beside[i].y)};
                     const Station s = station_of(line, p);
                     QVERIFY2(std::abs(s.offset - d) < 1e-9, qPrintable(QString("%1").arg(s.offset)));
                 }
@@ -64,7 +65,8 @@ class TestStreets : public QObject {
         const double first = 80 / (2 * M_PI) * std::acos(80 / (200 * 2 * M_PI));
         QCOMPARE(marks.size(), std::size_t{6});
         for (std::size_t i = 0; i < marks.size(); ++i) {
-            const double turn = i % 2 == 0 ? first + 80 * static_cast<double>(i / 2) : 80 - first + 80 * static_cast<double>(i / 2);
+            const double turn =
+                i % 2 == 0 ? first + 80 * static_cast<double>(i / 2) : 80 - first + 80 * static_cast<double>(i / 2);
             QVERIFY(std::abs(marks[i].station - turn) <= 0.5);
             QCOMPARE(marks[i].mark, i % 2 == 0 ? ProfileMark::High : ProfileMark::Low);
             QVERIFY(marks[i].mark == ProfileMark::High ? marks[i].grade_before > 0 && marks[i].grade_after < 0

@@ -81,7 +81,8 @@ Edit merge_at(const Project& project, StructureId id, std::string* why_not) {
     for (const Pipe& p : project.pipes)
         if (p.from == id || p.to == id) pipes.push_back(p);
     if (pipes.size() != 2)
-        return no(s->name + " has " + std::to_string(pipes.size()) + (pipes.size() == 1 ? " pipe" : " pipes") + ": only where two meet can they become one");
+        return no(s->name + " has " + std::to_string(pipes.size()) + (pipes.size() == 1 ? " pipe" : " pipes") +
+                  ": only where two meet can they become one");
     if (s->kind == static_cast<int>(StructureKind::Outfall)) return no(s->name + " is an outfall");
     for (const Catchment& c : project.catchments)
         if (c.structure == id) return no(s->name + " takes the water of " + c.name + ": let it drain elsewhere first");

@@ -7,7 +7,8 @@
 
 namespace culvert {
 
-std::optional<WayBack> way_back(const Project& project, Kind kind, std::uint64_t id, std::string_view key, double ground) {
+std::optional<WayBack> way_back(const Project& project, Kind kind, std::uint64_t id, std::string_view key,
+                                double ground) {
     const auto index = field_index(kind, key);
     if (!index) return {};
     const FieldInfo& info = *infos_of(kind)[*index];

@@ -5,8 +5,8 @@
 
 #include "core/model/edit.h"
 
-/// The way back of a value to where it would come from if nobody had typed it: the ground, the catalogue, the levels that
-/// follow, the measured area, or the default.
+/// The way back of a value to where it would come from if nobody had typed it: the ground, the catalogue, the levels
+/// that follow, the measured area, or the default.
 namespace culvert {
 
 struct WayBack {
@@ -15,6 +15,7 @@ struct WayBack {
 };
 /// None where the value is there already, or there is nothing to go back to.
 /// @param ground  level of the ground at a structure's place, NaN where there is none
-std::optional<WayBack> way_back(const Project& project, Kind kind, std::uint64_t id, std::string_view key, double ground = not_given);
+std::optional<WayBack> way_back(const Project& project, Kind kind, std::uint64_t id, std::string_view key,
+                                double ground = not_given);
 
 }  // namespace culvert

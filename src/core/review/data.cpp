@@ -184,10 +184,11 @@ class DataReview {
     void paths() {
         std::map<std::uint64_t, const StreetPath*> next;
         for (const StreetPath& p : project_.street_paths) {
-            const std::string what = "Street path " + p.name + " from " + element_name(project_, Kind::Structure, p.from.value);
+            const std::string what =
+                "Street path " + p.name + " from " + element_name(project_, Kind::Structure, p.from.value);
             if (!p.to)
-                say(Severity::Note, Kind::StreetPath, p.id, "to", std::string(rule_name(Rule::LeavesSite)), what + " leaves the site.",
-                    "Nothing needs doing if that is meant.", Rule::LeavesSite);
+                say(Severity::Note, Kind::StreetPath, p.id, "to", std::string(rule_name(Rule::LeavesSite)),
+                    what + " leaves the site.", "Nothing needs doing if that is meant.", Rule::LeavesSite);
             const Structure* to = project_.structures.find(p.to.value);
             if (to && to->kind == static_cast<int>(StructureKind::Outfall))
                 say(Severity::Error, Kind::StreetPath, p.id, "to", "street path to an outfall",
@@ -195,7 +196,8 @@ class DataReview {
                     "Drag its end to an inlet, or to paper where the water leaves the site.");
             if (const auto [other, fresh] = next.emplace(p.from.value, &p); !fresh)
                 say(Severity::Error, Kind::StreetPath, p.id, "from", "two street paths from one structure",
-                    what + " begins where " + other->second->name + " begins: water goes one way.", "Delete one of them.");
+                    what + " begins where " + other->second->name + " begins: water goes one way.",
+                    "Delete one of them.");
         }
         // Rings: each is named once, at its member with the lowest id.
         std::map<std::uint64_t, int> seen;  // 1 on the way, 2 done

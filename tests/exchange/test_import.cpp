@@ -1,0 +1,335 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+#include <filesystem>
+#include <fstream>
+#include <random>
+
+#include "exchange/site_import.h"
+
+using namespace culvert;
+namespace fs = std::filesystem;
+
+namespace {
+
+std::string folder(const char* name) { return std::string(CULVERT_SOURCE) + "/tests/exchange/" + name; }
+std::string pairs(std::initializer_list<std::pair<int, std::string>> list) {
+    std::string out;
+    for (const auto& [code, value] : list) out += std::to_string(code) + "\n" + value + "\n";
+    return out;
+}
+std::string entities(const std::string& body, const std::string& head = {}) {
+    return head + pairs({{0, "SECTION"}, {2, "ENTITIES"}}) + body + pairs({{0, "ENDSEC"}, {0, "EOF"}});
+}
+/// All surfaces of a file, made.
+std::vector<SurfaceOffer> made(const std::string& path) {
+    const SiteOffer o = look_at(path);
+    std::vector<SurfaceOffer> out;
+    if (!o.ok) return out;
+    if (o.form == SiteForm::Points) out.push_back(make_surface(read_points(o.bytes, o.layout), path));
+    else if (o.form == SiteForm::Drawing)
+        out.push_back(make_surface(surface_of(o.drawing, std::vector<bool>(o.drawing.layers.size(), true)), path));
+    else
+        for (const SurfaceImport& s : o.surfaces) out.push_back(make_surface(s, path));
+    return out;
+}
+
+}  // namespace
+
+/// Files of the ground and backgrounds: what is read, what is said of what cannot be.
+class TestImport : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    std::string put(const std::string& name, const std::string& bytes) {
+        const std::string path = dir_.path().toStdString() + "/" + name;
+        std::ofstream(path, std::ios::binary) << bytes;
+        return path;
+    }
+
+  private slots:
+    void columns_are_guessed_by_head_or_by_place() {
+        struct Case {
+            const char* text;
+            double x, y, z;
+        };
+        const Case cases[] = {
+            {"P;East;North;Level\nA1;3500,25;5400,5;12,75\nA2;3501,25;5400,5;12,80\nA3;3500;5401;12,9\n", 3500.25,
+             5400.5, 12.75},
+            {"N,E,Z\n5400.5,3500.25,12.75\n5401,3500,13\n5402,3501,14\n", 3500.25, 5400.5, 12.75},
+            {"3500.25 5400.5 12.75\n3501 5401 13\n3502 5402 12\n", 3500.25, 5400.5, 12.75},
+            {"1\t3500.25\t5400.5\t12.75\tcode\n2\t3501\t5401\t13\tcode\n3\t3501\t5401.5\t13\tx\n", 3500.25, 5400.5,
+             12.75},
+            {"# a comment\n\nx,y,z\n3500.25,5400.5,12.75\n3501,5400,13\n3502,5402,12\n", 3500.25, 5400.5, 12.75},
+            {"\"name\",\"easting (m)\",\"northing (m)\",\"level (m)\"\n\"a, "
+             "b\",3500.25,5400.5,12.75\nc,3501,5401,12\nd,3502,5400,12\n",
+             3500.25, 5400.5, 12.75},
+            {"E;N;H\n3.500,25;5.400,50;12,75\n3.501,00;5.401,00;13,00\n3.502,00;5.400,00;13,00\n", 3500.25, 5400.5,
+             12.75}};
+        for (const Case& c : cases) {
+            const SurfaceImport s = read_points(c.text, sniff_points(c.text));
+            QVERIFY2(s.ok && s.data.points.size() == 3, c.text);
+            QVERIFY2(std::abs(s.data.points[0].x - c.x) < 1e-9 && std::abs(s.data.points[0].y - c.y) < 1e-9 &&
+                         std::abs(s.data.points[0].z - c.z) < 1e-9,
+                     c.text);
+        }
+        // A decimal comma that could be a thousands comma is said.
+        QVERIFY(!sniff_points("1,234;2,345;3,456\n1,235;2,346;3,457\n").remarks.empty());
+    }
+    void lines_of_one_name_are_breaklines() {
+        const char* text = "e,n,z,line\n0,0,1,\n10,0,1,\n10,10,1,\n0,10,1,\n2,5,3,ridge\n5,5,3,ridge\n8,5,3,ridge\n";
+        const SurfaceImport s = read_points(text, sniff_points(text));
+        QVERIFY(s.ok);
+        QCOMPARE(s.data.points.size(), std::size_t{4});
+        QCOMPARE(s.data.breaklines.size(), std::size_t{1});
+        QCOMPARE(s.data.breaklines[0].size(), std::size_t{3});
+        const auto t = Terrain::build(s.data);
+        for (double x = 2; x <= 8; x += 0.5) QVERIFY(std::abs(t->elevation({x, 5}) - 3) < 1e-9);
+    }
+    void a_bad_line_is_left_out_and_named() {
+        const char* text = "e,n,z\n0,0,1\n10,zero,1\n10,10\n0,10,1\n5,5,2\n";
+        const SurfaceImport s = read_points(text, sniff_points(text));
+        QVERIFY(s.ok);
+        QCOMPARE(s.data.points.size(), std::size_t{3});
+        QCOMPARE(s.left_out, std::size_t{2});
+        QCOMPARE(s.problems[0].line, 3);
+        QVERIFY(s.problems[0].message.find("zero") != std::string::npos);
+        QCOMPARE(s.problems[1].line, 4);
+        QVERIFY(!s.problems[1].remedy.empty());
+    }
+    void feet_of_both_kinds_are_told_apart() {
+        const char* text = "e,n,z\n1640416.667,1000000,100\n1640516.667,1000000,100\n1640416.667,1000100,101\n";
+        PointsLayout l = sniff_points(text);
+        l.unit = 0.3048;
+        const double international = read_points(text, l).data.points[0].x;
+        l.unit = 1200.0 / 3937.0;
+        const double survey = read_points(text, l).data.points[0].x;
+        QVERIFY(std::abs(survey - international - 1640416.667 * (1200.0 / 3937.0 - 0.3048)) < 1e-6);
+        QVERIFY(survey - international > 0.9);  // a metre in half a million: not to be guessed
+    }
+    void drawings_hold_lines_arcs_texts_blocks_and_layers() {
+        const std::string text =
+            entities(pairs({{0, "LINE"}, {8, "walls"}, {10, "0"}, {20, "0"}, {11, "3"}, {21, "4"}}) +
+                         pairs({{0, "ARC"}, {8, "curves"}, {10, "10"}, {20, "0"}, {40, "5"}, {50, "0"}, {51, "90"}}) +
+                         pairs({{0, "CIRCLE"}, {8, "curves"}, {10, "0"}, {20, "0"}, {40, "2"}}) +
+                         pairs({{0, "LWPOLYLINE"},
+                                {8, "walls"},
+                                {90, "3"},
+                                {70, "1"},
+                                {10, "0"},
+                                {20, "0"},
+                                {10, "6"},
+                                {20, "0"},
+                                {10, "6"},
+                                {20, "8"}}) +
+                         pairs({{0, "TEXT"}, {8, "names"}, {10, "1"}, {20, "2"}, {40, "2.5"}, {1, "MILL LANE"}}) +
+                         pairs({{0, "POINT"}, {8, "spots"}, {10, "1"}, {20, "1"}, {30, "7.5"}}) +
+                         pairs({{0, "3DFACE"},
+                                {8, "tin"},
+                                {10, "0"},
+                                {20, "0"},
+                                {30, "1"},
+                                {11, "9"},
+                                {21, "0"},
+                                {31, "1"},
+                                {12, "9"},
+                                {22, "9"},
+                                {32, "2"},
+                                {13, "9"},
+                                {23, "9"},
+                                {33, "2"}}) +
+                         pairs({{0, "INSERT"},
+                                {8, "walls"},
+                                {2, "box"},
+                                {10, "100"},
+                                {20, "50"},
+                                {41, "2"},
+                                {42, "2"},
+                                {50, "90"}}),
+                     pairs({{0, "SECTION"},
+                            {2, "BLOCKS"},
+                            {0, "BLOCK"},
+                            {8, "0"},
+                            {2, "box"},
+                            {70, "0"},
+                            {10, "0"},
+                            {20, "0"},
+                            {0, "LINE"},
+                            {8, "0"},
+                            {10, "0"},
+                            {20, "0"},
+                            {11, "1"},
+                            {21, "0"},
+                            {0, "ENDBLK"},
+                            {0, "ENDSEC"}}));
+        const DrawingOutcome read = read_dxf(text);
+        QVERIFY(read.ok);
+        const Drawing& d = read.drawing;
+        QCOMPARE(d.texts.size(), std::size_t{1});
+        QCOMPARE(d.texts[0].text, std::string("MILL LANE"));
+        QCOMPARE(d.points.size(), std::size_t{1});
+        QCOMPARE(d.points[0].at.z, 7.5);
+        QCOMPARE(d.faces.size(), std::size_t{1});
+        QCOMPARE(d.lines.size(), std::size_t{5});
+        double arc = 0, circle = 0, triangle = 0, inserted = 0;
+        for (const auto& l : d.lines) {
+            std::vector<Point> flat;
+            for (const GroundPoint& p : l.points) flat.push_back({p.x, p.y});
+            if (l.closed) flat.push_back(flat.front());
+            const double length_ = length(flat);
+            const std::string& layer = d.layers[static_cast<std::size_t>(l.layer)];
+            if (layer == "curves" && flat.front().x == 15) arc = length_;
+            else if (layer == "curves") circle = length_;
+            else if (l.closed) triangle = length_;
+            else if (flat.front().x == 100) {
+                inserted = length_;
+                QVERIFY(std::abs(flat.back().x - 100) < 1e-9 &&
+                        std::abs(flat.back().y - 52) < 1e-9);  // turned and doubled
+            }
+        }
+        QVERIFY(std::abs(arc - 5 * M_PI / 2) < 0.01);
+        QVERIFY(std::abs(circle - 4 * M_PI) < 0.02);
+        QVERIFY(std::abs(triangle - 24) < 1e-9);
+        QVERIFY(std::abs(inserted - 2) < 1e-9);
+        // The unit of the file, or the one that is chosen.
+        QVERIFY(!d.unit_known);
+        const std::string feet = pairs({{0, "SECTION"}, {2, "HEADER"}, {9, "$INSUNITS"}, {70, "2"}, {0, "ENDSEC"}});
+        const DrawingOutcome in_feet =
+            read_dxf(entities(pairs({{0, "LINE"}, {8, "a"}, {10, "0"}, {20, "0"}, {11, "10"}, {21, "0"}}), feet));
+        QVERIFY(in_feet.drawing.unit_known);
+        QVERIFY(std::abs(in_feet.drawing.lines[0].points[1].x - 3.048) < 1e-12);
+        QVERIFY(
+            std::abs(
+                read_dxf(entities(pairs({{0, "LINE"}, {8, "a"}, {10, "0"}, {20, "0"}, {11, "10"}, {21, "0"}}), feet), 1)
+                    .drawing.lines[0]
+                    .points[1]
+                    .x -
+                10) < 1e-12);
+        // Only chosen layers with levels make a surface.
+        std::vector<bool> on(d.layers.size(), false);
+        for (std::size_t i = 0; i < on.size(); ++i) on[i] = d.layers[i] == "tin";
+        const SurfaceImport s = surface_of(d, on);
+        QVERIFY(s.ok);
+        QVERIFY(std::abs(Terrain::build(s.data)->elevation({6, 3}) - (1 + 3.0 / 9)) < 1e-9);
+    }
+    void landxml_is_read_northing_first_with_its_unit() {
+        const std::string xml =
+            "<?xml version='1.0'?><LandXML xmlns='http://www.landxml.org/schema/LandXML-1.2' "
+            "version='1.2'><Units><Imperial linearUnit='USSurveyFoot'/></Units>"
+            "<CoordinateSystem name='Grid North'/><Surfaces><Surface name='top'><Definition surfType='TIN'><Pnts><P "
+            "id='1'>100 200 10</P><P id='2'>100 300 10</P>"
+            "<P id='7'>200 200 20</P><P id='9'>200 300 20</P></Pnts><Faces><F>1 2 7</F><F i='1'>2 9 "
+            "7</F></Faces></Definition></Surface></Surfaces></LandXML>";
+        const LandXmlOutcome o = read_landxml(xml);
+        QCOMPARE(o.surfaces.size(), std::size_t{1});
+        QVERIFY(o.surfaces[0].ok);
+        const double ft = 1200.0 / 3937.0;
+        QVERIFY(std::abs(o.surfaces[0].data.points[0].x - 200 * ft) < 1e-9);
+        QVERIFY(std::abs(o.surfaces[0].data.points[0].y - 100 * ft) < 1e-9);
+        const auto t = Terrain::build(o.surfaces[0].data);
+        QVERIFY(t);
+        QVERIFY(std::abs(t->elevation({220 * ft, 130 * ft}) - 13 * ft) < 1e-9);
+        QVERIFY(std::isnan(t->elevation({290 * ft, 190 * ft})));  // an invisible face is a hole
+    }
+    void grids_have_their_cells_levels_and_holes() {
+        std::string asc = "ncols 12\nnrows 10\nxllcorner 1000\nyllcorner 500\ncellsize 4\nNODATA_value -9999\n";
+        for (int r = 0; r < 10; ++r) {
+            for (int c = 0; c < 12; ++c) {
+                const bool hole = r >= 4 && r <= 5 && c >= 5 && c <= 6;
+                asc += (hole ? std::string("-9999") : std::to_string(20 + 0.5 * c - 0.25 * r)) + (c < 11 ? " " : "\n");
+            }
+        }
+        const auto surfaces = made(put("levels.asc", asc));
+        QCOMPARE(surfaces.size(), std::size_t{1});
+        QVERIFY(surfaces[0].ok);
+        QCOMPARE(surfaces[0].points, std::size_t{116});
+        const auto t = Terrain::build(*read_surface(surfaces[0].text));
+        // The middle of cell (c, r) lies at x = 1000 + 4 (c + 1/2), y = 500 + 4 (10 - r - 1/2).
+        for (const auto& [c, r] : {std::pair{0, 0}, {11, 9}, {3, 7}, {8, 2}})
+            QVERIFY(std::abs(t->elevation({1000 + 4 * (c + 0.5), 500 + 4 * (9.5 - r)}) - (20 + 0.5 * c - 0.25 * r)) <
+                    1e-4);
+        QVERIFY(std::isnan(t->elevation({1000 + 4 * 6.0, 500 + 4 * 5.0})));  // in the hole
+    }
+    void pictures_need_their_world_file() {
+        const std::string png = put("plan.png", "not looked into here");
+        QVERIFY(!look_at(png).ok);
+        QVERIFY(look_at(png).problems[0].message.find("pgw") != std::string::npos);
+        put("plan.pgw", "0.5\n0\n0\n-0.5\n1000\n2000\n");
+        const SiteOffer o = look_at(png);
+        QVERIFY(o.ok);
+        QCOMPARE(o.placing, (std::vector<double>{0.5, 0, 0, -0.5, 1000, 2000}));
+        put("plan.pgw", "0.5\n0\nzero\n");
+        QVERIFY(!look_at(png).ok);
+        put("plan.pgw", "0\n0\n0\n0\n1000\n2000\n");  // no size
+        QVERIFY(!look_at(png).ok);
+    }
+    void malformed_files_are_refused_in_words_data() {
+        QTest::addColumn<QString>("path");
+        for (const char* kind : {"malformed-points", "malformed-dxf", "malformed-landxml", "malformed-grid"})
+            for (const auto& file : fs::directory_iterator(folder(kind)))
+                QTest::newRow((std::string(kind) + "/" + file.path().filename().string()).c_str())
+                    << QString::fromStdString(file.path().string());
+    }
+    void malformed_files_are_refused_in_words() {
+        QFETCH(QString, path);
+        const SiteOffer o = look_at(path.toStdString());
+        bool good = false, words = !o.problems.empty();
+        for (const ImportProblem& p : o.problems) QVERIFY(!p.message.empty() && !p.remedy.empty());
+        for (const SurfaceOffer& s : made(path.toStdString())) {
+            good |= s.ok;
+            words |= !s.problems.empty();
+            for (const ImportProblem& p : s.problems) QVERIFY(!p.message.empty() && !p.remedy.empty());
+        }
+        QVERIFY(!good);
+        QVERIFY(words);
+    }
+    void random_damage_never_crashes_an_importer() {
+        std::mt19937 random(2);
+        const std::string seeds[] = {
+            "e,n,z\n0,0,1\n10,0,1\n10,10,1\n0,10,1\n",
+            entities(pairs({{0, "LWPOLYLINE"}, {8, "w"}, {90, "2"}, {10, "0"}, {20, "0"}, {10, "6"}, {20, "0"}}) +
+                     pairs({{0, "INSERT"}, {8, "w"}, {2, "b"}, {10, "1"}, {20, "1"}})),
+            "<LandXML version='1.2'><Surfaces><Surface name='t'><Definition surfType='TIN'><Pnts><P id='1'>0 0 1</P><P "
+            "id='2'>0 9 1</P><P id='3'>9 0 2</P></Pnts><Faces><F>1 2 "
+            "3</F></Faces></Definition></Surface></Surfaces></LandXML>"};
+        for (int round = 0; round < 600; ++round) {
+            std::string text = seeds[round % 3];
+            for (int k = 0; k < 1 + round % 5; ++k) text[random() % text.size()] = static_cast<char>(random());
+            if (round % 4 == 0) text.resize(random() % text.size());
+            if (round % 3 == 0) read_points(text, sniff_points(text));
+            else if (round % 3 == 1) read_dxf(text);
+            else read_landxml(text);
+        }
+    }
+    void what_is_taken_becomes_one_edit_and_knows_its_coordinates() {
+        Project p = new_project(UnitSystem::Si);
+        AssetStore assets;
+        SurfaceImport in;
+        in.ok = true;
+        in.name = "survey";
+        in.data.points = {{0, 0, 1}, {10, 0, 1}, {0, 10, 2}, {0, 10, 5}};
+        in.data.coordinates = "EPSG:1";
+        const SurfaceOffer offer = make_surface(in, "/some/where/survey.csv");
+        QVERIFY(offer.ok && offer.points == 3 && offer.triangles == 1);
+        QVERIFY(std::abs(offer.area - 50) < 1e-9);
+        QVERIFY(!offer.remarks.empty());  // two points at one place
+        const Edit first = surface_edit(p, assets, offer, SurfaceRole::Finished);
+        apply(p, first);
+        QCOMPARE(p.surfaces.size(), std::size_t{1});
+        QCOMPARE(p.settings().coordinates, std::string("EPSG:1"));
+        QCOMPARE(p.surfaces.begin()->source, std::string("survey.csv"));
+        QVERIFY(assets.find(p.surfaces.begin()->asset));
+        // Again, in another system: another name, and said.
+        SurfaceOffer second = offer;
+        second.coordinates = "EPSG:2";
+        apply(p, surface_edit(p, assets, second, SurfaceRole::Existing));
+        bool said = false;
+        for (const Surface& s : p.surfaces) said |= s.note.find("EPSG:2") != std::string::npos && s.name == "survey 2";
+        QVERIFY(said);
+        revert(p, first);
+        QCOMPARE(p.surfaces.size(), std::size_t{1});
+        QCOMPARE(free_name(p, Kind::Surface, "other"), std::string("other"));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestImport)
+#include "test_import.moc"

@@ -1,0 +1,333 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <filesystem>
+#include <fstream>
+#include <random>
+
+#include <unistd.h>
+
+#include "exchange/assets.h"
+#include "exchange/edit_text.h"
+#include "exchange/journal.h"
+#include "exchange/project_file.h"
+#include "support/networks.h"
+
+using namespace culvert;
+namespace fs = std::filesystem;
+
+namespace {
+
+std::string text_of(const std::string& path) {
+    std::ifstream in(path, std::ios::binary);
+    return {std::istreambuf_iterator<char>(in), {}};
+}
+
+/// A disk whose program is killed at one of its steps: what was under way is half done, nothing after it happens. With
+/// the power cut too, what was not flushed is gone.
+class KilledDisk : public JournalDisk {
+  public:
+    int kill_at;
+    bool power_cut;
+    int step = 0;
+    std::map<std::string, std::size_t> flushed;
+    KilledDisk(int at, bool power) : kill_at(at), power_cut(power) {}
+    bool create(const std::string& path, const std::string& bytes) override {
+        if (dead()) return false;
+        flushed[path] = 0;
+        if (step++ == kill_at) {
+            JournalDisk::create(path, bytes.substr(0, bytes.size() / 2));
+            return false;
+        }
+        return JournalDisk::create(path, bytes);
+    }
+    bool append(const std::string& path, const std::string& bytes) override {
+        if (dead()) return false;
+        if (step++ == kill_at) {
+            JournalDisk::append(path, bytes.substr(0, bytes.size() / 2));
+            return false;
+        }
+        return JournalDisk::append(path, bytes);
+    }
+    bool flush(const std::string& path) override {
+        if (dead() || step++ == kill_at) return false;
+        flushed[path] = fs::file_size(path);
+        return JournalDisk::flush(path);
+    }
+    bool rename(const std::string& from, const std::string& to) override {
+        if (dead() || step++ == kill_at) return false;
+        flushed[to] = flushed[from];
+        return JournalDisk::rename(from, to);
+    }
+    [[nodiscard]] bool dead() const { return step > kill_at; }
+    /// What a power cut leaves.
+    void cut(const std::string& path) const {
+        if (power_cut && fs::exists(path) && flushed.contains(path)) fs::resize_file(path, flushed.at(path));
+    }
+};
+
+Edit rename_first(const Project& p, int k) {
+    Editing e(p, "step " + std::to_string(k));
+    e.set(Kind::Structure, p.structures.begin()->id, "description", "step " + std::to_string(k));
+    e.set(Kind::Pipe, p.pipes.begin()->id, "roughness", 0.01 + 0.0001 * k);
+    return e.take();
+}
+
+}  // namespace
+
+/// The journal loses nothing; Edits and assets go to disk and come back as they were.
+class TestJournal : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    int number_ = 0;
+    std::string fresh() { return dir_.path().toStdString() + "/" + std::to_string(++number_) + ".journal"; }
+
+  private slots:
+    void edits_come_back_from_their_text() {
+        for (unsigned seed = 1; seed <= 10; ++seed) {
+            const Project p = testing::random_project({.pipes = 12, .seed = seed});
+            Editing e(p, "näme \"quoted\"\n");
+            for (const Structure& s : p.structures) e.set(Kind::Structure, s.id, "rim", s.rim + 0.1);
+            e.set(Kind::Pipe, p.pipes.begin()->id, "bends", std::vector<Point>{{1.25, -3}, {0.1 + 0.2, 1e-9}});
+            e.set(Kind::Pipe, p.pipes.begin()->id, "length", not_given);
+            e.set(Kind::Settings, settings_id, "title", std::string("a\tb\\c"));
+            e.remove(Kind::Structure, p.structures.begin()->id);
+            RainEvent rain;
+            rain.name = "7 years";
+            rain.durations = {60, 300};
+            rain.intensities = {1e-5, 5e-6};
+            e.insert(rain);
+            const Edit edit = e.take();
+            const std::string text = edit_text(edit);
+            QVERIFY(text.find('\n') == std::string::npos);
+            const auto back = read_edit(text);
+            QVERIFY(back);
+            QCOMPARE(back->name, edit.name);
+            Project a = p, b = p;
+            apply(a, edit);
+            apply(b, *back);
+            QVERIFY(a == b);
+            revert(b, *back);
+            QVERIFY(b == p);
+            QCOMPARE(edit_text(*back), text);
+        }
+        for (const char* bad : {"", "7", "{}", "[1,2]", "{\"name\":3}", "{\"name\":\"x\",\"changes\":[{\"set\":1}]}"}) {
+            const auto read = read_edit(std::string(bad));
+            QVERIFY(!read || read->empty());
+        }
+    }
+    void what_was_recorded_is_recovered_with_undo_and_redo() {
+        const std::string path = fresh();
+        Project p = testing::random_project({.pipes = 10, .seed = 2});
+        const Project base = p;
+        Journal journal(path);
+        journal.begin(base, "");
+        std::vector<Project> states{p};
+        for (int k = 1; k <= 4; ++k) {
+            const Edit edit = rename_first(p, k);
+            apply(p, edit);
+            journal.record(edit);
+            states.push_back(p);
+        }
+        journal.undo();
+        journal.undo();
+        journal.redo();
+        QVERIFY(journal.settle());
+        const auto r = recover(path);
+        QVERIFY(r);
+        QVERIFY(r->base == base);
+        QCOMPARE(r->done, std::size_t{3});
+        QCOMPARE(r->edits.size(), std::size_t{4});
+        QVERIFY(r->project() == states[3]);
+        QCOMPARE(r->edits[0].name, std::string("step 1"));
+        QVERIFY(!r->truncated);
+        QVERIFY2(journal.worst_delay() < 1, "on disk a second late at most");
+        journal.close();
+        QVERIFY(!fs::exists(path));
+        QVERIFY(!recover(path));
+    }
+    void killed_at_any_step_it_gives_back_a_state_that_was_accepted() {
+        const Project base = testing::random_project({.pipes = 6, .seed = 4});
+        constexpr int edits = 5;
+        int recovered = 0, nothing = 0;
+        for (const bool power : {false, true})
+            for (int kill = 0; kill < 3 + 2 * edits + 2; ++kill) {
+                const std::string path = fresh();
+                auto disk = std::make_shared<KilledDisk>(kill, power);
+                std::vector<Project> states{base};
+                std::size_t safe = 0;  // Edits that were told to be on disk
+                {
+                    Journal journal(path, disk);
+                    journal.begin(base, "");
+                    Project p = base;
+                    for (int k = 1; k <= edits; ++k) {
+                        const Edit edit = rename_first(p, k);
+                        apply(p, edit);
+                        states.push_back(p);
+                        journal.record(edit);
+                        if (journal.settle()) safe = static_cast<std::size_t>(k);
+                    }
+                }
+                disk->cut(path);
+                const auto r = recover(path);
+                if (!r) {
+                    QCOMPARE(safe, std::size_t{0});
+                    ++nothing;
+                    continue;
+                }
+                ++recovered;
+                QVERIFY2(r->done >= safe,
+                         qPrintable(QString("killed at %1: %2 of %3").arg(kill).arg(r->done).arg(safe)));
+                QVERIFY(r->project() == states[r->done]);
+            }
+        QVERIFY(recovered > 12 && nothing > 3);
+    }
+    void a_save_makes_the_journal_obsolete_only_when_it_went_through() {
+        const std::string file = dir_.path().toStdString() + "/saved.culvert";
+        Project p = testing::random_project({.pipes = 6, .seed = 5});
+        QVERIFY(save_project(p, file).ok);
+        for (const bool saved : {true, false}) {
+            const std::string path = fresh();
+            Project q = load_project(file).project;
+            Journal journal(path);
+            journal.begin(q, file);
+            const Edit first = rename_first(q, 1);
+            apply(q, first);
+            journal.record(first);
+            journal.saving(content_hash(write_project(q)));
+            if (saved) QVERIFY(save_project(q, file).ok);
+            const auto r = recover(path);
+            QCOMPARE(r.has_value(), !saved);
+            if (r) QVERIFY(!r->file_differs);
+            // One more Edit after the save: only that comes back.
+            const Edit second = rename_first(q, 2);
+            apply(q, second);
+            journal.record(second);
+            journal.settle();
+            const auto later = recover(path);
+            QVERIFY(later);
+            QCOMPARE(later->done, saved ? std::size_t{1} : std::size_t{2});
+            QVERIFY(later->project() == q);
+            journal.close();
+            if (saved) QVERIFY(save_project(p, file).ok);
+        }
+        // The file was changed by somebody else meanwhile: said.
+        const std::string path = fresh();
+        Journal journal(path);
+        journal.begin(load_project(file).project, file);
+        journal.record(rename_first(p, 3));
+        journal.settle();
+        QVERIFY(save_project(testing::random_project({.pipes = 3, .seed = 8}), file).ok);
+        const auto r = recover(path);
+        QVERIFY(r && r->file_differs);
+    }
+    void damage_never_brings_back_what_was_not_there() {
+        const std::string path = fresh();
+        Project p = testing::random_project({.pipes = 5, .seed = 6});
+        std::vector<Project> states{p};
+        {
+            Journal journal(path);
+            journal.begin(p, "");
+            for (int k = 1; k <= 4; ++k) {
+                const Edit edit = rename_first(p, k);
+                apply(p, edit);
+                states.push_back(p);
+                journal.record(edit);
+            }
+            journal.settle();
+        }
+        const std::string whole = text_of(path);
+        std::mt19937 random(3);
+        for (int round = 0; round < 200; ++round) {
+            std::string bytes = whole;
+            if (round % 2) bytes.resize(random() % bytes.size());
+            else bytes[random() % bytes.size()] = static_cast<char>(random());
+            std::ofstream(path, std::ios::binary) << bytes;
+            const auto r = recover(path);
+            if (r) QVERIFY(r->done < states.size() && r->project() == states[r->done]);
+        }
+        for (const char* other : {"", "hello\n", "{}\n"}) {
+            std::ofstream(path, std::ios::binary) << other;
+            QVERIFY(!recover(path));
+        }
+    }
+    void journals_of_programs_that_are_gone_are_found() {
+        const std::string folder = dir_.path().toStdString() + "/state";
+        fs::create_directory(folder);
+        const std::string mine = journal_name(folder, "/x/a.culvert");
+        std::ofstream(mine) << "x";
+        // A process number that no process has.
+        const std::string gone = mine.substr(0, mine.rfind('-')) + "-999999999.journal";
+        std::ofstream(gone) << "x";
+        std::ofstream(journal_name(folder, "")) << "x";
+        QCOMPARE(orphans(folder, "/x/a.culvert"), std::vector<std::string>{gone});
+        QVERIFY(orphans(folder, "").empty());  // this program's own is alive
+        QVERIFY(orphans(folder + "/nowhere", "").empty());
+    }
+
+    void surfaces_come_back_from_their_text() {
+        std::mt19937 random(9);
+        std::uniform_real_distribution<double> u(-1e6, 1e6);
+        SurfaceData d;
+        for (int i = 0; i < 300; ++i) d.points.push_back({u(random), u(random), i % 7 ? u(random) : std::nan("")});
+        d.breaklines = {{{1, 2, 3}, {4, 5, std::nan("")}}, {}};
+        d.boundaries = {{{0, 0}, {1, 0}, {1, 1}}};
+        d.holes = {{{0.25, 0.25}, {0.5, 0.25}, {0.5, 0.5}}};
+        d.faces = {{0, 1, 2}, {2, 1, 3}};
+        d.longest_edge = 55.5;
+        d.coordinates = "EPSG:25832, metres";
+        const std::string text = write_surface(d);
+        std::string error;
+        const auto back = read_surface(text, &error);
+        QVERIFY2(back, error.c_str());
+        QCOMPARE(write_surface(*back), text);
+        for (std::size_t i = 0; i < d.points.size(); ++i) {
+            QCOMPARE(back->points[i].x, d.points[i].x);
+            QVERIFY(back->points[i].z == d.points[i].z || std::isnan(d.points[i].z));
+        }
+        QCOMPARE(back->faces, d.faces);
+        QCOMPARE(back->coordinates, d.coordinates);
+        for (const std::string& bad : {std::string(), std::string("hello"), text.substr(0, 100),
+                                       std::string("calm-culvert surface 1\npoints 99999999999\n"),
+                                       std::string("calm-culvert surface 1\npoints 1\n1 2 3\nfaces 1\n0 1 2\n"),
+                                       std::string("calm-culvert surface 1\nwhat 1\n1\n")}) {
+            QVERIFY(!read_surface(bad, &error));
+            QVERIFY(!error.empty());
+        }
+    }
+    void assets_lie_beside_the_project_once_it_is_saved() {
+        const std::string spool = dir_.path().toStdString() + "/spool",
+                          file = dir_.path().toStdString() + "/with.culvert";
+        fs::create_directory(spool);
+        Project p = new_project(UnitSystem::Si);
+        std::string hash;
+        {
+            AssetStore store(spool);
+            hash = store.add("the ground");
+            QVERIFY(fs::exists(spool + "/" + hash));  // safe before any save
+            Surface s;
+            s.id = 5;
+            s.name = "ground";
+            s.asset = hash;
+            p.surfaces.insert(s);
+            QCOMPARE(assets_of(p), std::vector<std::string>{hash});
+            QVERIFY(store.save(p, file).empty());
+            QVERIFY(!fs::exists(spool + "/" + hash));
+        }
+        AssetStore other;
+        QVERIFY(!other.find(hash));
+        other.set_project(file);
+        QCOMPARE(*other.find(hash), std::string("the ground"));
+        // Changed bytes are not the asset.
+        AssetStore third;
+        std::ofstream(AssetStore::folder_of(file) + "/" + hash) << "something else";
+        third.set_project(file);
+        QVERIFY(!third.find(hash));
+        QVERIFY(!third.find("../../etc/passwd"));
+        QVERIFY(!other.save(p, "/proc/nowhere/x.culvert").empty());
+        QCOMPARE(content_hash("a").size(), std::size_t{32});
+        QVERIFY(content_hash("a") != content_hash("b"));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestJournal)
+#include "test_journal.moc"
