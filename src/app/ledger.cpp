@@ -452,7 +452,8 @@ QString Ledger::copied(bool with_head) const {
     if (with_head) {
         bool first = true;
         for (const auto& [p, c] : columns) {
-            out += (first ? "" : "\t") + model_->head(c);
+            // A result is not a field of the same name: pasted back it is ignored.
+            out += (first ? "" : "\t") + (model_->field_of(c) < 0 ? QString("result ") : QString()) + model_->head(c);
             first = false;
         }
         out += "\n";

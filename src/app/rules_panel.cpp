@@ -154,6 +154,7 @@ QWidget* RulesPanel::limits_page() {
     row->addWidget(exception_kind_);
     exception_for_ = new QComboBox;
     exception_for_->setEditable(true);
+    exception_for_->setObjectName("exception-for");
     exception_for_->setAccessibleName("Group or selection");
     exception_for_->setToolTip("The selected elements, or all elements of a group: write its name");
     exception_for_->setMinimumWidth(150);
@@ -416,7 +417,8 @@ QWidget* RulesPanel::swaps_page() {
     auto* page = new QWidget;
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(0, 0, 0, 0);
-    auto* label = new QLabel("Each kind that is in use, and what it is to become. With a selection only that changes.");
+    auto* label = new QLabel(
+        "Each kind that is in use, and what it is to become. With several elements selected only they change.");
     label->setWordWrap(true);
     column->addWidget(label);
     swaps_ = new QTableWidget(0, 4);
@@ -481,7 +483,9 @@ void RulesPanel::swap() {
         (swaps_->item(r, 0)->text() == "structures" ? types : materials)
             .push_back({plain(swaps_->item(r, 1)->data(Qt::UserRole).toString()), plain(box->currentText())});
     }
-    SwapOutcome out = swap_kinds(document_.project(), types, materials, document_.selection());
+    // One selected element is where the eye is, not a choice: only several of them narrow the exchange.
+    const auto few = document_.selection().size() > 1 ? document_.selection() : std::vector<ElementRef>{};
+    SwapOutcome out = swap_kinds(document_.project(), types, materials, few);
     QString remarks;
     for (const std::string& r : out.remarks) remarks += " " + text(r) + ".";
     if (out.edit.empty()) {

@@ -36,6 +36,9 @@ class RulesPanel : public QWidget {
     void bring_in(bool rain);
     void put_into_library(bool rain);
 
+  protected:
+    void showEvent(QShowEvent*) override { refresh(); }
+
   signals:
     void preview_wanted(const QString& what, culvert::Edit edit);
     void ledger_wanted(culvert::Kind kind);
