@@ -3,6 +3,7 @@
 // times.
 //   culvert-bench            all
 //   culvert-bench core       without the interface
+//   culvert-bench site       the ground, the ledger, many elements, single Edits
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QPainter>
@@ -18,6 +19,7 @@
 #include "app/theme.h"
 #include "core/design/design.h"
 #include "exchange/project_file.h"
+#include "site_bench.h"
 
 namespace {
 
@@ -222,6 +224,12 @@ int main(int argc, char** argv) {
     QStandardPaths::setTestModeEnabled(true);
     const double reference = reference_us();
     std::printf("reference kernel (circular normal depth): %.3f us\n", reference);
+    const bool all = argc < 2;
+    if (all || std::strcmp(argv[1], "site") == 0) {
+        bench_site(reference);
+        bench_workbench(reference);
+        if (!all) return 0;
+    }
     if (argc < 2 || std::strcmp(argv[1], "ui") != 0) {
         core(reference, false);
         core(reference, true);

@@ -1,0 +1,7 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+/// Costs of the ground, the ledger, many elements and single Edits.
+/// @param reference  time of the frozen kernel on this machine, us
+void bench_site(double reference);
+void bench_workbench(double reference);
