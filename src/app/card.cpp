@@ -214,7 +214,7 @@ Canvas* Card::add_canvas(const QString& name, Canvas::Draw draw) {
 void Card::project_card() {
     const Settings& s = document_.project().settings();
     add_heading(s.title.empty() ? "New project" : text(s.title), text(s.place));
-    for (const char* key : {"title", "place", "system", "display"}) add_field(Kind::Settings, settings_id, key);
+    for (const char* key : {"title", "place", "note", "system", "display"}) add_field(Kind::Settings, settings_id, key);
     add_title("Method");
     for (const char* key :
          {"least_time", "uplift", "travel_velocity", "capacity_basis", "flooded_level", "loss_inlet", "loss_manhole"})

@@ -56,6 +56,7 @@ void Document::touched() {
     std::erase_if(solved_, [this](const auto& entry) { return !project_.events.find(entry.first.value); });
     solve();
     site_.update(project_);
+    check_outlines();
     emit changed();
     emit selection_changed();
 }
@@ -96,8 +97,7 @@ void Document::solve() {
                     if (revision != revision_) return;
                     network_ = std::move(network);
                     network_findings_ = std::move(data);
-                    data_findings_ = network_findings_;
-                    for (Finding& f : conflict_findings()) data_findings_.push_back(std::move(f));
+                    gather_findings();
                     if (project_.events.empty()) {
                         dimmed_ = false;
                         age_.stop();

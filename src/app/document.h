@@ -145,6 +145,8 @@ class Document : public QObject {
     void touched();
     void recompose();
     void start_journal();
+    void check_outlines();
+    void gather_findings();
     [[nodiscard]] std::vector<Finding> conflict_findings() const;
     void solve();
     void advise();
@@ -160,7 +162,8 @@ class Document : public QObject {
     std::unique_ptr<Journal> journal_;
     Edit pending_;
     History history_;
-    std::vector<Finding> network_findings_;
+    std::vector<Finding> network_findings_, outline_findings_;
+    Table<Catchment> outlined_;  ///< catchments whose outlines were last looked at
     std::uint64_t revision_ = 1;
     std::map<EventId, Solved> solved_;
     std::shared_ptr<const Network> network_;
@@ -179,7 +182,7 @@ class Document : public QObject {
     std::size_t saved_position_ = 0;
     bool edits_lost_ = false;
     std::shared_ptr<Solver> solver_ = std::make_shared<Solver>();
-    Worker worker_, advisor_, proposer_;  ///< last: stopped first
+    Worker worker_, advisor_, proposer_, outliner_;  ///< last: stopped first
 };
 
 }  // namespace culvert::app

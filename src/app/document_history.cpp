@@ -6,6 +6,7 @@
 
 #include "app/document.h"
 #include "app/theme.h"
+#include "core/design/site.h"
 #include "exchange/edit_text.h"
 
 namespace culvert::app {
@@ -133,6 +134,52 @@ std::vector<Finding> Document::conflict_findings() const {
         list.push_back(std::move(f));
     }
     return list;
+}
+
+void Document::gather_findings() {
+    data_findings_ = network_findings_;
+    data_findings_.insert(data_findings_.end(), outline_findings_.begin(), outline_findings_.end());
+    for (Finding& f : conflict_findings()) data_findings_.push_back(std::move(f));
+}
+
+/// Overlaps and gaps of catchments, found on a thread of their own when outlines have changed.
+void Document::check_outlines() {
+    if (outlined_.same(project_.catchments)) return;
+    outlined_ = project_.catchments;
+    outliner_.run([this, project = project_](const std::stop_token& stop) {
+        std::vector<Finding> found;
+        const UnitSet u = units_of(project);
+        for (const OutlineFault& fault : outline_faults(project, 1, stop)) {
+            if (fault.form == OutlineFault::Form::CrossesItself) continue;  // said with the data
+            Finding f;
+            f.severity = Severity::Warning;
+            f.element = {Kind::Catchment, fault.first};
+            f.check.rule = Rule::Data;
+            f.check.verdict = Verdict::Near;
+            f.field = "outline";
+            const std::string a = element_name(project, Kind::Catchment, fault.first), size = u.text(fault.area, Quantity::Area);
+            if (fault.form == OutlineFault::Form::Overlap) {
+                f.title = "catchments overlap";
+                f.detail = a + " and " + element_name(project, Kind::Catchment, fault.second) + " share " + size + ": its water is counted twice.";
+                f.remedy = "Drag their corners apart.";
+            } else {
+                f.title = "gap between catchments";
+                f.detail = "A gap of " + size + " is enclosed beside " + a + ": its water is counted nowhere.";
+                f.remedy = "Drag corners over it, or draw a catchment.";
+            }
+            found.push_back(std::move(f));
+        }
+        if (stop.stop_requested()) return;
+        QMetaObject::invokeMethod(
+            this,
+            [this, found = std::move(found)]() mutable {
+                if (found.empty() && outline_findings_.empty()) return;
+                outline_findings_ = std::move(found);
+                gather_findings();
+                emit results_changed();
+            },
+            Qt::QueuedConnection);
+    });
 }
 
 void Document::issue(const QString& name, const QString& note) {

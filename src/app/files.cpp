@@ -65,13 +65,18 @@ void MainWindow::save() {
     else save_to(document_.path());
 }
 
-void MainWindow::save_as() {
+void MainWindow::save_as(const QString& note) {
     QString path = QFileDialog::getSaveFileName(
         this, "Save the project",
         document_.path().isEmpty() ? "project.culvert" : QFileInfo(document_.path()).fileName(),
         "Calm Culvert projects (*.culvert)");
     if (path.isEmpty()) return;
     if (!path.endsWith(".culvert")) path += ".culvert";
+    if (!note.isEmpty()) {
+        Editing e(document_.project(), "Note: " + plain(note));
+        e.set(Kind::Settings, settings_id, "note", plain(note));
+        document_.commit(e.take());
+    }
     save_to(path);
 }
 

@@ -91,6 +91,16 @@ HistoryPanel::HistoryPanel(Document& document, QWidget* parent) : QWidget(parent
             this, [this, id] { document_.activate_variant(id); }, Qt::QueuedConnection);
     });
     connect(variants_, &QListWidget::itemActivated, variants_, &QListWidget::itemClicked);
+    auto* note_row = new QHBoxLayout;
+    note_ = new QLineEdit;
+    note_->setPlaceholderText("A note for what is kept");
+    note_->setAccessibleName("Note");
+    note_->setToolTip("Goes with an issued state, or with the project where it is saved under another name");
+    note_row->addWidget(note_, 1);
+    auto* save = button("Save as …", "save-as-note", "Saves the project under another name, with this note in it");
+    connect(save, &QPushButton::clicked, this, [this] { emit save_as_wanted(note_->text().trimmed()); });
+    note_row->addWidget(save);
+    middle_column->addLayout(note_row);
     auto* row = new QHBoxLayout;
     const std::tuple<const char*, const char*, const char*, void (HistoryPanel::*)()> actions[] = {
         {"New variant", "new-variant", "A variant that begins as what is shown now", &HistoryPanel::new_variant},
@@ -305,7 +315,8 @@ void HistoryPanel::delete_variant() {
 void HistoryPanel::issue() {
     const QString day = QDate::currentDate().toString(Qt::ISODate);
     const std::string name = free_name(document_.base(), Kind::Variant, plain("Issue " + day));
-    document_.issue(text(name), day);
+    document_.issue(text(name), note_->text().trimmed().isEmpty() ? day : day + ": " + note_->text().trimmed());
+    note_->clear();
     say("Kept as \"" + text(name) + "\".");
 }
 

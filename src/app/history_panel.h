@@ -3,6 +3,7 @@
 
 #include <QComboBox>
 #include <QLabel>
+#include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
 #include <QTableWidget>
@@ -28,6 +29,7 @@ class HistoryPanel : public QWidget {
     [[nodiscard]] QListWidget* list() const { return list_; }
     [[nodiscard]] QListWidget* variants() const { return variants_; }
     [[nodiscard]] QTableWidget* table() const { return table_; }
+    [[nodiscard]] QLineEdit* note() const { return note_; }
     [[nodiscard]] QComboBox* left() const { return left_; }
     [[nodiscard]] QComboBox* right() const { return right_; }
     void new_variant();
@@ -39,6 +41,7 @@ class HistoryPanel : public QWidget {
 
   signals:
     void side_by_side_wanted(quint64 variant);
+    void save_as_wanted(const QString& note);
 
   private:
     void refresh();
@@ -50,6 +53,7 @@ class HistoryPanel : public QWidget {
     QTableWidget* table_;
     QComboBox *left_, *right_;
     QLabel *said_, *table_title_;
+    QLineEdit* note_;
     std::vector<Difference> shown_;
     bool filling_ = false, comparing_ = false;
     Worker worker_;

@@ -118,6 +118,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     connect(plan_, &PlanView::pipe_laid, this, [this](PipeId pipe) { offer_alternatives(pipe, false); });
     connect(drawer_->ground(), &GroundPanel::place_wanted, this, [this](QPointF at) { plan_->look_at(at); });
     connect(drawer_->ground(), &GroundPanel::offered, this, [this] { drawer_->show_page(drawer_->ground()); });
+    connect(drawer_->history(), &HistoryPanel::save_as_wanted, this, [this](const QString& note) { save_as(note); });
     connect(drawer_->history(), &HistoryPanel::side_by_side_wanted, this, &MainWindow::show_side_by_side);
     connect(drawer_, &Drawer::room_wanted, this, [this](int pixels) {
         QList<int> sizes = middle_->sizes();

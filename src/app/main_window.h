@@ -85,7 +85,7 @@ class MainWindow : public QWidget {
     void step_size_of_selection(int step);
     void remove_selection();
     void save();
-    void save_as();
+    void save_as(const QString& note = {});
     /// Runs `then` at once, or after asking what to do with unsaved changes.
     void when_safe(const QString& what, std::function<void()> then);
     void remember(const QString& path);

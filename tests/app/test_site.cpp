@@ -404,6 +404,13 @@ class TestSite : public QObject {
         window_->actions().find("areas.merge")->trigger();
         QCOMPARE(d().project().catchments.size(), std::size_t{1});
         QVERIFY(std::abs(area(d().project().catchments.begin()->outline) - area(c.outline)) < 0.1);
+        // Drawn over another: the overlap is found in the background, with its area.
+        plan()->set_tool("area");
+        for (const auto& [x, y] : {std::pair{100.0, 90.0}, {140.0, 90.0}, {140.0, 110.0}, {100.0, 110.0}}) click(screen(x, y));
+        key(Qt::Key_Return);
+        QTRY_VERIFY(std::any_of(d().data_findings().begin(), d().data_findings().end(), [](const Finding& f) { return f.title == "catchments overlap"; }));
+        d().undo();
+        QTRY_VERIFY(std::none_of(d().data_findings().begin(), d().data_findings().end(), [](const Finding& f) { return f.title == "catchments overlap"; }));
         // An outline that crosses itself is not taken.
         plan()->set_tool("area");
         for (const auto& [x, y] : {std::pair{200.0, 200.0}, {240.0, 240.0}, {240.0, 200.0}, {200.0, 240.0}})
