@@ -215,7 +215,7 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     });
     connect(tabs_, &QTabWidget::currentChanged, this, [this] {
         if (tabs_->currentWidget() == ground_ || tabs_->currentWidget() == rules_ || tabs_->currentWidget() == history_)
-            emit room_wanted(250);
+            emit room_wanted(236);
     });
 
     proposal_page_ = new QWidget;
@@ -247,7 +247,7 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
 
 void Drawer::show_page(QWidget* page) {
     tabs_->setCurrentWidget(page);
-    emit room_wanted(page == findings_ ? 160 : 250);
+    emit room_wanted(page == findings_ ? 160 : 236);
 }
 
 void Drawer::try_remedy(int row) {

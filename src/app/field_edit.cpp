@@ -36,14 +36,14 @@ FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::strin
         combo_->setFocusPolicy(Qt::StrongFocus);
         label->setBuddy(combo_);
         row->addWidget(combo_, 0);
-        combo_->setMinimumWidth(126);
+        combo_->setFixedWidth(116);
         connect(combo_, &QComboBox::activated, this, [this](int index) { put(index); });
     } else {
         line_ = new QLineEdit;
         line_->setObjectName(object);
         line_->setToolTip(text(info_->help));
         line_->setAccessibleName(text(info_->label));
-        line_->setFixedWidth(126);
+        line_->setFixedWidth(116);
         if (info_->quantity != Quantity::None) line_->setAlignment(Qt::AlignRight);
         label->setBuddy(line_);
         line_->installEventFilter(this);
@@ -53,7 +53,8 @@ FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::strin
     back_ = new QToolButton;
     back_->setIcon(QIcon(icon_pixmap("back", 14, theme().quiet, devicePixelRatioF())));
     back_->setAutoRaise(true);
-    back_->setFixedSize(20, 22);
+    back_->setStyleSheet("QToolButton{padding:0;border:none}");
+    back_->setFixedSize(18, 22);
     back_->setFocusPolicy(Qt::TabFocus);
     back_->setAccessibleName("Back to its origin: " + text(info_->label));
     back_->setObjectName("back-" + text(key));

@@ -2,6 +2,7 @@
 #include "app/history_panel.h"
 
 #include <QDate>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QSplitter>
@@ -69,6 +70,7 @@ HistoryPanel::HistoryPanel(Document& document, QWidget* parent) : QWidget(parent
     list_ = new QListWidget;
     list_->setAccessibleName("History");
     list_->setToolTip("Every change since the project was opened; click one to go to the state after it");
+    list_->setMinimumWidth(150);
     split->addWidget(list_);
     connect(list_, &QListWidget::itemClicked, this, [this](QListWidgetItem* item) {
         const auto position = item->data(Qt::UserRole).toULongLong();
@@ -101,7 +103,8 @@ HistoryPanel::HistoryPanel(Document& document, QWidget* parent) : QWidget(parent
     connect(save, &QPushButton::clicked, this, [this] { emit save_as_wanted(note_->text().trimmed()); });
     note_row->addWidget(save);
     middle_column->addLayout(note_row);
-    auto* row = new QHBoxLayout;
+    auto* row = new QGridLayout;
+    int place = 0;
     const std::tuple<const char*, const char*, const char*, void (HistoryPanel::*)()> actions[] = {
         {"New variant", "new-variant", "A variant that begins as what is shown now", &HistoryPanel::new_variant},
         {"Into the base", "variant-into-base", "Makes the active variant's changes in the base, and ends the variant",
@@ -113,9 +116,9 @@ HistoryPanel::HistoryPanel(Document& document, QWidget* parent) : QWidget(parent
     for (const auto& [words, name, tip, run] : actions) {
         auto* b = button(words, name, tip);
         connect(b, &QPushButton::clicked, this, run);
-        row->addWidget(b);
+        row->addWidget(b, place / 2, place % 2);
+        ++place;
     }
-    row->addStretch(1);
     middle_column->addLayout(row);
     split->addWidget(middle);
 

@@ -125,10 +125,10 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
         if (sizes.size() != 3 || sizes[2] >= pixels) return;
         // The profile gives way first, then the plan; both stay to be seen.
         int more = pixels - sizes[2];
-        const int from_profile = std::min(more, std::max(0, sizes[1] - 150));
+        const int from_profile = std::min(more, std::max(0, sizes[1] - 186));
         sizes[1] -= from_profile;
         more -= from_profile;
-        const int from_plan = std::min(more, std::max(0, sizes[0] - 260));
+        const int from_plan = std::min(more, std::max(0, sizes[0] - 290));
         sizes[0] -= from_plan;
         sizes[2] += from_plan + from_profile;
         middle_->setSizes(sizes);

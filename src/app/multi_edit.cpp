@@ -30,7 +30,7 @@ MultiEdit::MultiEdit(Document& document, Kind kind, std::vector<std::uint64_t> i
         combo_ = new QComboBox;
         combo_->addItem("several");
         for (const auto& c : info.choices) combo_->addItem(text(c));
-        combo_->setMinimumWidth(126);
+        combo_->setFixedWidth(126);
         combo_->setAccessibleName(text(info.label) + " of all chosen");
         combo_->setToolTip(text(info.help));
         row->addWidget(combo_);

@@ -183,11 +183,19 @@ void PlanView::paint_ground(QPainter& p, const QRectF& view) {
         p.setRenderHint(QPainter::Antialiasing);
         p.setFont(lettering(8));
         std::size_t said = 0;
-        for (const Depression& d : top->depressions) {
+        // Of the surface that the water runs over, filled; of others that are shown, as outlines.
+        std::vector<std::pair<const Depression*, bool>> marks;
+        for (const auto& s : site.surfaces()) {
+            const Surface* row = document_.project().surfaces.find(s->id);
+            if (!row || !row->visible) continue;
+            for (const Depression& d : s->depressions) marks.emplace_back(&d, s.get() == top);
+        }
+        for (const auto& [mark, filled] : marks) {
+            const Depression& d = *mark;
             if (!view.contains({d.bottom.x, d.bottom.y})) continue;
             const QPointF at = to_screen({d.bottom.x, d.bottom.y});
-            p.setPen(QPen(t.water, 1.5));
-            p.setBrush(faded(t.water_body, 120));
+            p.setPen(QPen(filled ? t.water : faded(t.water, 130), filled ? 1.5 : 1));
+            p.setBrush(filled ? QBrush(faded(t.water_body, 120)) : QBrush(Qt::NoBrush));
             // A drop's outline: water stands here.
             QPainterPath drop;
             drop.moveTo(at + QPointF(0, -8));
@@ -195,7 +203,7 @@ void PlanView::paint_ground(QPainter& p, const QRectF& view) {
             drop.cubicTo(at + QPointF(-5, 6), at + QPointF(-7, 0), at + QPointF(0, -8));
             p.drawPath(drop);
             if (++said > 40) continue;
-            p.setPen(t.water);
+            p.setPen(filled ? t.water : faded(t.water, 150));
             p.drawText(at + QPointF(9, 4), text(u.text(d.depth(), Quantity::Length)));
         }
     }
@@ -248,6 +256,11 @@ void PlanView::paint_paths(QPainter& p, const QRectF&) {
     for (const PlanPath& path : scene_.paths()) {
         QPolygonF line;
         for (const QPointF& q : path.line) line << to_screen(q);
+        if (line.size() == 2) {  // beside the pipe that mostly lies below it
+            const QPointF d = line[1] - line[0];
+            const double l = std::max(1.0, std::hypot(d.x(), d.y()));
+            line.translate(QPointF(-d.y(), d.x()) / l * 7);
+        }
         if (!QRectF(rect()).adjusted(-20, -20, 20, 20).intersects(line.boundingRect().adjusted(-1, -1, 1, 1))) continue;
         QPen pen(t.water, 1.4);
         pen.setDashPattern({1, 3});

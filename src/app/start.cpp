@@ -78,6 +78,13 @@ int shots(const QString& folder) {
     w.rail()->set_stage(Stage::Streets);
     settle(d, 600);
     shoot(w, folder, "street");
+    // Street paths for the whole site, shown before they are taken.
+    d.select({});
+    w.actions().find("paths.propose")->trigger();
+    settle(d, 900);
+    w.plan()->zoom_to_all();
+    shoot(w, folder, "street-paths");
+    w.drawer()->preview()->dismiss();
     // A pipe being drawn, with what it would be at the pointer.
     w.rail()->set_stage(Stage::Layout);
     d.select({});
