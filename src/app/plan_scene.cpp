@@ -9,9 +9,51 @@ namespace culvert::app {
 
 namespace bgi = boost::geometry::index;
 
+/// Sizes, rims and names change more often than places: then lists and trees stay, and only their values are renewed.
+bool PlanScene::update_in_place(const Project& p) {
+    if (seen_structures_.size() != p.structures.size() || seen_pipes_.size() != p.pipes.size()) return false;
+    if (!seen_structures_.same(p.structures)) {
+        auto old = seen_structures_.begin();
+        for (const Structure& s : p.structures) {
+            if (old->id != s.id || old->x != s.x || old->y != s.y) return false;
+            ++old;
+        }
+    }
+    if (!seen_pipes_.same(p.pipes)) {
+        auto old = seen_pipes_.begin();
+        for (const Pipe& pipe : p.pipes) {
+            if (old->id != pipe.id || old->from != pipe.from || old->to != pipe.to || old->bends != pipe.bends)
+                return false;
+            ++old;
+        }
+    }
+    std::size_t i = 0;
+    if (!seen_structures_.same(p.structures))
+        for (const Structure& s : p.structures) {
+            PlanStructure& shown = structures_[i++];
+            shown.kind = static_cast<StructureKind>(s.kind);
+            shown.rim = s.rim;
+            if (shown.name != s.name) shown.name = s.name;
+        }
+    i = 0;
+    if (!seen_pipes_.same(p.pipes))
+        for (const Pipe& pipe : p.pipes) {
+            if (i == pipes_.size() || pipes_[i].id != pipe.id) continue;  // it lacks an end and is not shown
+            pipes_[i].width = pipe.shape == 1 && pipe.width > 0 ? pipe.width : pipe.size;
+            pipes_[i++].idle = pipe.status == static_cast<int>(Status::Abandoned);
+        }
+    seen_structures_ = p.structures;
+    seen_pipes_ = p.pipes;
+    ++version_;
+    return true;
+}
+
 void PlanScene::update(const Project& p) {
     if (built_ && seen_structures_.same(p.structures) && seen_pipes_.same(p.pipes) &&
         seen_catchments_.same(p.catchments) && seen_paths_.same(p.street_paths) && seen_streets_.same(p.streets))
+        return;
+    if (built_ && seen_catchments_.same(p.catchments) && seen_paths_.same(p.street_paths) &&
+        seen_streets_.same(p.streets) && update_in_place(p))
         return;
     seen_structures_ = p.structures;
     seen_pipes_ = p.pipes;

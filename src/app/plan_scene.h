@@ -76,6 +76,7 @@ class PlanScene {
     [[nodiscard]] OnLine street_near(QPointF at, double reach) const;
 
   private:
+    bool update_in_place(const Project& project);
     using GeoPoint = boost::geometry::model::d2::point_xy<double>;
     using GeoBox = boost::geometry::model::box<GeoPoint>;
     template <class G>

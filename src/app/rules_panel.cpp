@@ -7,7 +7,6 @@
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QHeaderView>
-#include <QInputDialog>
 #include <QScrollArea>
 #include <QStandardPaths>
 #include <cmath>
@@ -275,6 +274,19 @@ QWidget* RulesPanel::criteria_page() {
     auto* take = button("Show it on the project", "take-criteria",
                         "Tries the set on the project, with all findings, before it is taken");
     connect(take, &QPushButton::clicked, this, &RulesPanel::accept_criteria);
+    auto* named = new QHBoxLayout;
+    const std::tuple<QLineEdit**, const char*, const char*> lines[] = {
+        {&set_name_, "Name of a set to save", "What the set is called"},
+        {&set_version_, "Version", "Its version; the day where none is given"},
+        {&set_source_, "Source", "Whose rules they are, and where they are written"}};
+    for (const auto& [line, words, tip] : lines) {
+        *line = new QLineEdit;
+        (*line)->setPlaceholderText(words);
+        (*line)->setAccessibleName(words);
+        (*line)->setToolTip(tip);
+        named->addWidget(*line);
+    }
+    column->addLayout(named);
     auto* save = button("Save as a set …", "save-criteria",
                         "Writes the project's limits and method settings, with a name, a version and a source");
     connect(save, &QPushButton::clicked, this, [this] {
@@ -282,9 +294,13 @@ QWidget* RulesPanel::criteria_page() {
             QFileDialog::getSaveFileName(this, "Save a criteria set", "rules.criteria", "Criteria sets (*.criteria)");
         if (path.isEmpty()) return;
         if (!path.endsWith(".criteria")) path += ".criteria";
-        const QString known = text(document_.project().settings().criteria);
-        save_criteria(path, known.isEmpty() ? QFileInfo(path).completeBaseName() : known.section(", ", 0, 0),
-                      QDate::currentDate().toString(Qt::ISODate), text(document_.project().settings().title));
+        const QString known = text(document_.project().settings().criteria).section(", ", 0, 0);
+        const auto or_else = [](const QLineEdit* line, const QString& otherwise) {
+            return line->text().trimmed().isEmpty() ? otherwise : line->text().trimmed();
+        };
+        save_criteria(path, or_else(set_name_, known.isEmpty() ? QFileInfo(path).completeBaseName() : known),
+                      or_else(set_version_, QDate::currentDate().toString(Qt::ISODate)),
+                      or_else(set_source_, text(document_.project().settings().title)));
     });
     for (auto* b : {load, take, save}) row->addWidget(b);
     row->addStretch(1);

@@ -3,6 +3,7 @@
 
 #include <QComboBox>
 #include <QLabel>
+#include <QLineEdit>
 #include <QListWidget>
 #include <QPushButton>
 #include <QStackedWidget>
@@ -64,6 +65,7 @@ class RulesPanel : public QWidget {
     QComboBox* exception_kind_ = nullptr;
     QLabel *criteria_name_ = nullptr, *library_text_ = nullptr;
     QListWidget* criteria_list_ = nullptr;
+    QLineEdit *set_name_ = nullptr, *set_version_ = nullptr, *set_source_ = nullptr;
     std::optional<Project> criteria_;
     bool filling_ = false;
 };

@@ -230,6 +230,14 @@ class SelectTool : public PlanTool {
         else if (handle_->index < points.size()) points[handle_->index] = to;
         Editing edit(d.project(), handle_->form == Handle::Form::Between ? "Add a corner" : "Move a corner");
         edit.set(handle_->element.kind, handle_->element.id, handle_->key, points);
+        if (handle_->element.kind == Kind::Street)  // what stands on it keeps its place, and gets its station anew
+            for (const Structure& row : d.project().structures) {
+                if (row.street.value != handle_->element.id) continue;
+                const Station on = station_of(points, {row.x, row.y});
+                for (const auto& [key, value] : {std::pair{"station", on.station}, {"offset", on.offset}})
+                    edit.set(Kind::Structure, row.id, key, std::round(value * 1000) / 1000,
+                             row.origin[*field_index(Kind::Structure, key)]);
+            }
         if (handle_->element.kind == Kind::Catchment) {
             // An area that was measured follows the outline; one that was entered stays.
             const Catchment* c = d.project().catchments.find(handle_->element.id);

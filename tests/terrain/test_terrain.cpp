@@ -360,6 +360,21 @@ class TestTerrain : public QObject {
         QCOMPARE(g.elevation({40, 40}), 12.0);
         QCOMPARE(g.elevation({80, 80}), 10.0);
         QVERIFY(std::isnan(g.elevation({200, 0})));
+        // Along a line: existing, a step up where the finished begins, down where it ends, nothing outside.
+        const std::vector<Point> line{{0, 40}, {100, 40}, {100, 140}};
+        for (const auto& p : g.section(line)) {
+            if (p.distance < 20 - 1e-9 || (p.distance > 60 + 1e-9 && p.distance < 160 - 1e-9)) QVERIFY(p.level == 10);
+            if (p.distance > 20 + 1e-9 && p.distance < 60 - 1e-9) QVERIFY(p.level == 12);
+            if (p.distance > 160 + 1e-9) QVERIFY(std::isnan(p.level));
+        }
+        int steps = 0;
+        const auto section = g.section(line);
+        for (std::size_t i = 1; i < section.size(); ++i) {
+            QVERIFY(section[i].distance >= section[i - 1].distance);
+            steps += std::abs(section[i].level - section[i - 1].level) == 2 &&
+                     section[i].distance - section[i - 1].distance < 1e-9;
+        }
+        QCOMPARE(steps, 2);
     }
     void simplified_lines_stay_within_the_tolerance() {
         std::vector<Point> wave;

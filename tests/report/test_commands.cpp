@@ -1,0 +1,110 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+#include <QtTest>
+#include <cmath>
+#include <fstream>
+
+#include "exchange/assets.h"
+#include "exchange/project_file.h"
+
+using namespace culvert;
+
+/// The commands of ground, layout and comparison, as a script calls them.
+class TestCommands : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    struct Ran {
+        int code;
+        QString out, err;
+    };
+    static Ran run(const QStringList& arguments) {
+        QProcess p;
+        p.start(QString(CULVERT_BIN) + "/calm-culvert-cli", arguments);
+        p.waitForFinished(60000);
+        return {p.exitCode(), QString::fromUtf8(p.readAllStandardOutput()),
+                QString::fromUtf8(p.readAllStandardError())};
+    }
+    QString file(const char* name) { return dir_.path() + "/" + name; }
+    QString put(const char* name, const std::string& bytes) {
+        std::ofstream(file(name).toStdString(), std::ios::binary) << bytes;
+        return file(name);
+    }
+    /// A bowl 100 m square: z = ((x - 50)^2 + (y - 50)^2) / 500, with a lip cut at its east side.
+    QString bowl() {
+        std::string csv = "e,n,z\n";
+        for (int x = 0; x <= 100; x += 2)
+            for (int y = 0; y <= 100; y += 2)
+                csv += std::to_string(x) + "," + std::to_string(y) + "," +
+                       std::to_string(((x - 50.0) * (x - 50) + (y - 50.0) * (y - 50)) / 500) + "\n";
+        return put("bowl.csv", csv);
+    }
+
+  private slots:
+    void surface_tells_levels_and_low_points() {
+        const Ran r = run({"surface", bowl(), "--at", "70,50", "--at", "500,500", "--low-points", "--json"});
+        QVERIFY2(r.code == 0, qPrintable(r.err));
+        const QJsonObject s = QJsonDocument::fromJson(r.out.toUtf8()).array()[0].toObject();
+        QCOMPARE(s["points"].toInt(), 51 * 51);
+        QVERIFY(std::abs(s["area"].toDouble() - 10000) < 1e-6);
+        QVERIFY(std::abs(s["at"].toArray()[0].toObject()["level"].toDouble() - 0.8) < 0.005);
+        QVERIFY(s["at"].toArray()[1].toObject()["level"].isNull());
+        const QJsonObject low = s["low_points"].toArray()[0].toObject();
+        // It spills at the middle of a side, level 5: a paraboloid of depth h over a radius R holds pi R^2 h / 2.
+        QVERIFY(std::abs(low["depth"].toDouble() - 5) < 0.01);
+        QVERIFY(std::abs(low["volume"].toDouble() / (M_PI * 2500 * 5 / 2) - 1) < 0.01);
+        QVERIFY(run({"surface", bowl()}).out.contains("2601 points"));
+        QCOMPARE(run({"surface", bowl(), "--at", "here"}).code, 2);
+        const Ran bad = run({"surface", put("bad.csv", "nothing\n")});
+        QCOMPARE(bad.code, 3);
+        QVERIFY(bad.err.contains("bad.csv"));
+        QCOMPARE(run({"surface", file("not-there.csv")}).code, 3);
+    }
+    void import_keeps_the_surface_beside_the_project() {
+        const Ran r = run({"import", "demo-us", bowl(), file("with.culvert"), "--role", "finished"});
+        QVERIFY2(r.code == 0, qPrintable(r.err));
+        const ReadOutcome read = load_project(file("with.culvert").toStdString());
+        QVERIFY(read.ok);
+        QCOMPARE(read.project.surfaces.size(), std::size_t{1});
+        QCOMPARE(read.project.surfaces.begin()->role, static_cast<int>(SurfaceRole::Finished));
+        AssetStore assets;
+        assets.set_project(file("with.culvert").toStdString());
+        const auto bytes = assets.find(read.project.surfaces.begin()->asset);
+        QVERIFY(bytes && read_surface(*bytes)->points.size() == 51 * 51);
+        QCOMPARE(run({"import", "demo-us", bowl(), file("x.culvert"), "--as", "background"}).code, 2);
+        QCOMPARE(run({"import", "demo-us", bowl(), "/proc/nowhere/x.culvert"}).code, 3);
+    }
+    void paths_are_found_and_written() {
+        const Ran r = run({"paths", "demo", "--json", "--output", file("paths.culvert")});
+        QVERIFY2(r.code == 0, qPrintable(r.err));
+        const QJsonArray list = QJsonDocument::fromJson(r.out.toUtf8()).array();
+        QVERIFY(list.size() >= 8);
+        QMap<QString, QString> to;
+        for (const auto& v : list) to[v.toObject()["from"].toString()] = v.toObject()["to"].toString();
+        QCOMPARE(to["A1"], QString("A2"));
+        QCOMPARE(to["B1"], QString("B2"));
+        const ReadOutcome read = load_project(file("paths.culvert").toStdString());
+        QVERIFY(read.ok && read.project.street_paths.size() > 8);
+    }
+    void renumber_compare_and_criteria_speak_by_their_exit_codes() {
+        QCOMPARE(run({"renumber", "demo", "--output", file("new.culvert")}).code, 0);
+        QVERIFY(run({"renumber", file("new.culvert")}).out.isEmpty());  // done is done
+        const Ran differs = run({"compare", "demo", file("new.culvert")});
+        QCOMPARE(differs.code, run({"renumber", "demo"}).out.isEmpty() ? 0 : 1);
+        QCOMPARE(run({"compare", "demo", "demo"}).code, 0);
+        QCOMPARE(run({"criteria", "demo", "--output", file("set.criteria"), "--name", "Vale"}).code, 0);
+        QCOMPARE(run({"criteria", "demo", file("set.criteria")}).code, 0);
+        const Ran other = run({"criteria", "demo-us", file("set.criteria")});
+        QCOMPARE(other.code, 1);
+        QVERIFY(other.out.contains(", was "));
+        QCOMPARE(run({"criteria", "demo-us", file("set.criteria"), "--output", file("us.culvert")}).code, 0);
+        QCOMPARE(run({"criteria", file("us.culvert"), file("set.criteria")}).code, 0);
+        QCOMPARE(run({"criteria", "demo"}).code, 2);
+        QCOMPARE(run({"compare", "demo", file("not-there.culvert")}).code, 3);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestCommands)
+#include "test_commands.moc"
