@@ -23,7 +23,10 @@ bool wait_for(int ms, const std::stop_token& stop) {
 
 }  // namespace
 
-Document::Document(QObject* parent) : QObject(parent) {
+Document::Document(QObject* parent, std::shared_ptr<AssetStore> assets)
+    : QObject(parent),
+      assets_(assets ? std::move(assets) : std::make_shared<AssetStore>()),
+      shares_assets_(assets_.use_count() > 1) {
     age_.setSingleShot(true);
     age_.setInterval(dim_after_ms);
     connect(&age_, &QTimer::timeout, this, [this] {
@@ -304,7 +307,7 @@ void Document::set_project(Project project, const QString& path, bool lock) {
     lock_.release();
     lock_holder_ = path.isEmpty() || !lock ? QString() : text(lock_.take(plain(path)));
     stamp_ = path.isEmpty() ? FileStamp{} : stamp_of(plain(path));
-    assets_->set_project(plain(path));
+    if (!shares_assets_) assets_->set_project(plain(path));
     start_journal();
     event_ = {};
     touched();

@@ -30,7 +30,8 @@ struct Solved {
 class Document : public QObject {
     Q_OBJECT
   public:
-    explicit Document(QObject* parent = nullptr);
+    /// @param assets  a store that is shared with another document; none: its own
+    explicit Document(QObject* parent = nullptr, std::shared_ptr<AssetStore> assets = {});
     ~Document() override;
 
     [[nodiscard]] const Project& project() const { return project_; }
@@ -156,7 +157,8 @@ class Document : public QObject {
     Project root_;            ///< the base of all variants; history and journal are of it
     std::uint64_t variant_ = 0;
     std::vector<Conflict> conflicts_;
-    std::shared_ptr<AssetStore> assets_ = std::make_shared<AssetStore>();
+    std::shared_ptr<AssetStore> assets_;
+    bool shares_assets_;
     Site site_{assets_};
     QString state_folder_;
     std::unique_ptr<Journal> journal_;

@@ -157,10 +157,12 @@ void Document::check_outlines() {
             f.check.rule = Rule::Data;
             f.check.verdict = Verdict::Near;
             f.field = "outline";
-            const std::string a = element_name(project, Kind::Catchment, fault.first), size = u.text(fault.area, Quantity::Area);
+            const std::string a = element_name(project, Kind::Catchment, fault.first),
+                              size = u.text(fault.area, Quantity::Area);
             if (fault.form == OutlineFault::Form::Overlap) {
                 f.title = "catchments overlap";
-                f.detail = a + " and " + element_name(project, Kind::Catchment, fault.second) + " share " + size + ": its water is counted twice.";
+                f.detail = a + " and " + element_name(project, Kind::Catchment, fault.second) + " share " + size +
+                           ": its water is counted twice.";
                 f.remedy = "Drag their corners apart.";
             } else {
                 f.title = "gap between catchments";

@@ -73,6 +73,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     side_column->setSpacing(0);
     side_title_ = new QLabel;
     side_title_->setContentsMargins(10, 4, 10, 4);
+    side_title_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
     side_column->addWidget(side_title_);
     plans->addWidget(side_);
     side_->hide();
@@ -112,6 +113,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     });
     connect(rail_, &StageRail::stage_changed, this, &MainWindow::set_stage);
     connect(plan_, &PlanView::tool_changed, this, &MainWindow::refresh_tool_strip);
+    connect(plan_, &PlanView::resized, this, &MainWindow::refresh_tool_strip, Qt::QueuedConnection);
     connect(drawer_->preview(), &PreviewBar::finished, this, [this] { plan_->setFocus(); });
     connect(plan_, &PlanView::said, this, [this](const QString& words) { notice_->say(words); });
     connect(plan_, &PlanView::preview_wanted, drawer_->preview(), &PreviewBar::show_preview);
@@ -217,7 +219,9 @@ void MainWindow::refresh_tool_strip() {
     tool_strip_->adjustSize();
     tool_strip_->move(10, 10);
     colour_by_->adjustSize();
-    colour_by_->move(plan_->width() - colour_by_->width() - 10, 12);
+    // Where there is no room beside the tools it stands below them.
+    const int left = plan_->width() - colour_by_->width() - 10;
+    colour_by_->move(left, tool_strip_->geometry().right() + 8 > left ? tool_strip_->geometry().bottom() + 8 : 12);
 }
 
 void MainWindow::resizeEvent(QResizeEvent*) {

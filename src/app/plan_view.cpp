@@ -331,7 +331,10 @@ void PlanView::paint_cached(QPainter& p) {
     p.drawPixmap(cache_offset_, cache_);
 }
 
-void PlanView::resizeEvent(QResizeEvent*) { cache_good_ = false; }
+void PlanView::resizeEvent(QResizeEvent*) {
+    cache_good_ = false;
+    emit resized();
+}
 
 void PlanView::mousePressEvent(QMouseEvent* e) {
     if (e->button() == Qt::MiddleButton || (e->button() == Qt::LeftButton && space_)) {

@@ -93,6 +93,7 @@ class PlanView : public QWidget {
   signals:
     void tool_changed();
     void view_changed();
+    void resized();
     void readout_changed();
     void pipe_laid(culvert::PipeId pipe);  ///< by a tool, into a structure that stood
     void said(const QString& words);       ///< by a tool: what could not be done and why

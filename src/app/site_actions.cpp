@@ -56,7 +56,7 @@ void MainWindow::offer_alternatives(PipeId pipe, bool asked) {
         words += QString(": %1%2 m³, %3")
                      .arg(a.excavation >= 0 ? "+" : "−")
                      .arg(std::abs(a.excavation), 0, 'f', 1)
-                     .arg(std::round(a.cost), 0, 'f', 0);
+                     .arg(QString::number(std::round(a.cost), 'f', 0).replace('-', "−"));
         choices.emplace_back(words, [this, edit = a.edit, words] { drawer_->preview()->show_preview(words, edit); });
     }
     notice_->say(text(name) + " arrives " + text(u.text(std::abs(levels.gap), Quantity::Length)) +
@@ -78,12 +78,12 @@ void MainWindow::show_side_by_side(std::uint64_t variant) {
         return;
     }
     if (side_plan_) side_plan_->deleteLater();
-    side_document_ = std::make_unique<Document>();
+    side_document_ = std::make_unique<Document>(nullptr, document_.assets());
     side_document_->set_project(std::move(*other), {}, false);
     side_document_->set_event(document_.event());
     side_plan_ = new PlanView(*side_document_);
     side_plan_->setAccessibleName("Plan of the other state");
-    side_->layout()->addWidget(side_plan_);
+    static_cast<QVBoxLayout*>(side_->layout())->addWidget(side_plan_, 1);
     side_title_->setText((row ? text(row->name) : QString("Base")) +
                          ", beside what is shown. Changes are made on the left.");
     side_->show();
@@ -353,10 +353,8 @@ void MainWindow::declare_site_actions() {
          [this] { drawer_->history()->new_variant(); });
     page("variant.issue", "Keep as an issued state", "To compare with later", QKeySequence(),
          [this] { drawer_->history()->issue(); });
-    page("variant.side_off", "Close the plan beside", "Only one plan is shown", QKeySequence(), [this] {
-        side_->hide();
-        refresh_tool_strip();
-    });
+    page("variant.side_off", "Close the plan beside", "Only one plan is shown", QKeySequence(),
+         [this] { side_->hide(); });
 }
 
 }  // namespace culvert::app

@@ -125,6 +125,24 @@ int shots(const QString& folder) {
     w.drawer()->history()->compare();
     settle(d, 600);
     shoot(w, folder, "history");
+    w.show_side_by_side(0);
+    w.drawer()->tabs()->setCurrentIndex(1);
+    settle(d, 900);
+    shoot(w, folder, "side-by-side");
+    w.actions().find("variant.side_off")->trigger();
+    // A branch that arrives below the main, and what can be done about it.
+    {
+        Editing e(d.project(), "A low branch");
+        const Pipe* branch = d.project().pipes.find(find_element(d.project(), "B3–A3").id);
+        if (branch) e.set(Kind::Pipe, branch->id, "invert_to", branch->invert_to - 0.6);
+        d.commit(e.take());
+        if (branch) d.select({{Kind::Pipe, branch->id}});
+    }
+    w.rail()->set_stage(Stage::Levels);
+    w.actions().find("levels.alternatives")->trigger();
+    settle(d, 500);
+    shoot(w, folder, "branch-levels");
+    w.notice()->say({});
     d.set_project(new_project(UnitSystem::Si));
     w.rail()->set_stage(Stage::Layout);
     shoot(w, folder, "empty");
