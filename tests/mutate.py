@@ -33,7 +33,7 @@ FAULTS = [
     ("deleting a structure leaves its pipes", "core/model/edit.cpp", "drop_where(std::type_identity<Pipe>{}, ends_here);", "", "model"),
     ("copy on write without the copy", "core/model/table.h", "if (c.use_count() != 1) c = std::make_shared<Chunk>(*c);", "if (false) c = std::make_shared<Chunk>(*c);", "model"),
     ("cover to the inside of the barrel", "core/model/lay.cpp", "const double below = s.default_cover + pipe.wall + pipe.size", "const double below = s.default_cover + pipe.size", "model-lay"),
-    ("pinned ends follow too", "core/model/lay.cpp", "end_free = p.origin[to_field] == Origin::Default;", "end_free = true;", "model-lay"),
+    ("pinned ends follow too", "core/model/lay.cpp", "end_free = p.origin[to_field] == Origin::Default;", "end_free = p.origin[to_field] != Origin::Ground;", "model-lay"),
     ("conflicts of variants not seen", "core/model/variant.cpp", "if (conflicts && !same_value(now, patch->before) && !same_value(now, patch->after))", "if (conflicts && same_value(now, patch->before) && !same_value(now, patch->after))", "model-variants"),
     ("a formula's minus taken from the wrong side", "core/model/formula.cpp", "case '-': return a->value(project, kind, id) - b->value(project, kind, id);", "case '-': return b->value(project, kind, id) - a->value(project, kind, id);", "model-formula"),
     ("street noise taken for low points", "core/streets/street.cpp", "return to - from >= least_depth && to > from;", "return to > from;", "streets"),

@@ -566,18 +566,30 @@ void GroundPanel::pipes_from_layer() {
         auto& line = lines.emplace_back();
         for (const GroundPoint& p : l.points) line.push_back({p.x, p.y});
     }
-    const FromLines made =
-        pipes_from_lines(document_.project(), lines, 0.1, [this](Point p) { return document_.ground_level(p); });
-    if (made.edit.empty()) {
-        say("The lines of this layer make no pipe: they are too short, or pipes lie there already.");
-        return;
-    }
-    emit preview_wanted(QString("%1 pipes and %2 structures from %3 lines, %4 left out")
-                            .arg(made.pipes)
-                            .arg(made.structures)
-                            .arg(lines.size())
-                            .arg(made.skipped),
-                        made.edit);
+    set_busy("Making pipes of the lines …");
+    worker_.run([this, project = document_.project(), lines = std::move(lines), ground = document_.site().ground(),
+                 revision = document_.revision()](const std::stop_token& stop) {
+        auto made = std::make_shared<const FromLines>(pipes_from_lines(
+            project, lines, 0.1, [&ground](Point p) { return std::round(ground.elevation(p) * 1000) / 1000; }));
+        if (stop.stop_requested()) return;
+        QMetaObject::invokeMethod(
+            this,
+            [this, made, count = lines.size(), revision] {
+                set_busy({});
+                say({});
+                if (revision != document_.revision()) say("The project was changed meanwhile: ask again.");
+                else if (made->edit.empty())
+                    say("The lines of this layer make no pipe: they are too short, or pipes lie there already.");
+                else
+                    emit preview_wanted(QString("%1 pipes and %2 structures from %3 lines, %4 left out")
+                                            .arg(made->pipes)
+                                            .arg(made->structures)
+                                            .arg(count)
+                                            .arg(made->skipped),
+                                        made->edit);
+            },
+            Qt::QueuedConnection);
+    });
 }
 
 }  // namespace culvert::app

@@ -581,7 +581,40 @@ void Ledger::delete_rows() {
     document_.commit(e.take());
 }
 
+void Ledger::clear_chosen() {
+    const Kind kind = model_->kind();
+    Editing e(document_.project(), "Clear cells");
+    std::size_t kept = 0;
+    for (const QModelIndex& cell : table_->selectionModel()->selectedIndexes()) {
+        const int field = model_->field_of(cell.column());
+        if (field < 0) continue;
+        const FieldInfo& info = *infos_of(kind)[static_cast<std::size_t>(field)];
+        const std::uint64_t id = model_->id_of(cell.row());
+        const CellValue empty = read_cell(document_.project(), kind, id, static_cast<std::size_t>(field), "");
+        const bool words = empty.ok && std::holds_alternative<std::string>(empty.value);
+        if (empty.ok && info.key != "name" &&
+            (words || std::holds_alternative<double>(empty.value) ||
+             std::holds_alternative<std::uint64_t>(empty.value)))
+            e.set(kind, id, info.key, empty.value);
+        else ++kept;
+    }
+    Edit edit = e.take();
+    if (kept) say(QString("%1 cells need a value and keep it.").arg(kept), true);
+    if (edit.empty()) return;
+    edit.name = "Clear " + std::to_string(edit.changes.size()) + " cells";
+    document_.commit(std::move(edit));
+}
+
 bool Ledger::eventFilter(QObject* watched, QEvent* event) {
+    if ((watched == table_ || watched == held_) && event->type() == QEvent::ShortcutOverride) {
+        // In a table letters begin an entry and Delete empties cells; they are not the plan's tools there.
+        auto* key = static_cast<QKeyEvent*>(event);
+        const bool plain_key = !(key->modifiers() & (Qt::ControlModifier | Qt::AltModifier | Qt::MetaModifier));
+        if (plain_key && (key->key() == Qt::Key_Delete || (!key->text().isEmpty() && key->text()[0].isPrint()))) {
+            event->accept();
+            return true;
+        }
+    }
     if ((watched == table_ || watched == held_) && event->type() == QEvent::KeyPress) {
         auto* key = static_cast<QKeyEvent*>(event);
         if (key->matches(QKeySequence::Paste)) {
@@ -591,6 +624,10 @@ bool Ledger::eventFilter(QObject* watched, QEvent* event) {
         if (key->matches(QKeySequence::Copy) ||
             (key->key() == Qt::Key_C && key->modifiers() == (Qt::ControlModifier | Qt::ShiftModifier))) {
             QApplication::clipboard()->setText(copied(key->modifiers() & Qt::ShiftModifier));
+            return true;
+        }
+        if (table_->model() == model_ && key->key() == Qt::Key_Delete && key->modifiers() == Qt::NoModifier) {
+            clear_chosen();
             return true;
         }
         if (table_->model() == model_ && key->key() == Qt::Key_D && key->modifiers() == Qt::ControlModifier) {

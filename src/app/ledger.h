@@ -35,6 +35,8 @@ class Ledger : public QWidget {
     void paste(const QString& text);
     [[nodiscard]] QString copied(bool with_head) const;
     void fill_down();
+    /// Empties the chosen cells: numbers become not given where they may, words empty. Names stay.
+    void clear_chosen();
     /// Sets all chosen cells to a value, or changes them by a formula, as one Edit.
     void change_chosen(const QString& typed);
     void hold_columns(int count);

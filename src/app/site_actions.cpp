@@ -77,7 +77,7 @@ void MainWindow::show_side_by_side(std::uint64_t variant) {
         notice_->say("The issued state is missing: the folder beside the project that ends in .assets.");
         return;
     }
-    if (side_plan_) side_plan_->deleteLater();
+    delete side_plan_;  // before the document that it shows
     side_document_ = std::make_unique<Document>(nullptr, document_.assets());
     side_document_->set_project(std::move(*other), {}, false);
     side_document_->set_event(document_.event());

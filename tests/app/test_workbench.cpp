@@ -157,6 +157,21 @@ class TestWorkbench : public QObject {
         QCOMPARE(structure("A3").loss, 0.77);
         d().undo();
         QVERIFY(std::isnan(structure("A3").loss));
+        // Delete empties cells in the table, and never the element; a letter begins an entry, not a tool.
+        choose({"A1", "A2"}, "loss");
+        ledger().table()->setFocus();
+        const std::size_t structures = d().project().structures.size();
+        QTest::keyClick(ledger().table(), Qt::Key_Delete);
+        QVERIFY(std::isnan(structure("A1").loss));
+        QCOMPARE(d().project().structures.size(), structures);
+        choose({"A1"}, "name");
+        QTest::keyClick(ledger().table(), Qt::Key_Delete);
+        QVERIFY(element("A1").id);
+        ledger().table()->setCurrentIndex(
+            model().index(model().row_of(element("A1").id), model().column_of("description")));
+        QTest::keyClick(ledger().table(), Qt::Key_D);
+        QCOMPARE(window_->plan()->tool_name(), QString("select"));
+        QTest::keyClick(ledger().table(), Qt::Key_Escape);
         ledger().show_kind(Kind::StructureType);
         const int before = model().rowCount();
         ledger().table()->setCurrentIndex(model().index(0, 0));
