@@ -234,7 +234,8 @@ class TestSite : public QObject {
         plan()->zoom_to_all();
         plan()->set_tool("split");
         hover(screen(30, 0));
-        QVERIFY2(plan()->readout().startsWith("split"), qPrintable(plan()->readout() + QString(" %1 pipes").arg(d().project().pipes.size())));
+        QVERIFY2(plan()->readout().startsWith("split"),
+                 qPrintable(plan()->readout() + QString(" %1 pipes").arg(d().project().pipes.size())));
         click(screen(30, 0));
         QCOMPARE(d().project().pipes.size(), std::size_t{2});
         const ElementRef made = d().selected();
@@ -406,11 +407,14 @@ class TestSite : public QObject {
         QVERIFY(std::abs(area(d().project().catchments.begin()->outline) - area(c.outline)) < 0.1);
         // Drawn over another: the overlap is found in the background, with its area.
         plan()->set_tool("area");
-        for (const auto& [x, y] : {std::pair{100.0, 90.0}, {140.0, 90.0}, {140.0, 110.0}, {100.0, 110.0}}) click(screen(x, y));
+        for (const auto& [x, y] : {std::pair{100.0, 90.0}, {140.0, 90.0}, {140.0, 110.0}, {100.0, 110.0}})
+            click(screen(x, y));
         key(Qt::Key_Return);
-        QTRY_VERIFY(std::any_of(d().data_findings().begin(), d().data_findings().end(), [](const Finding& f) { return f.title == "catchments overlap"; }));
+        QTRY_VERIFY(std::any_of(d().data_findings().begin(), d().data_findings().end(),
+                                [](const Finding& f) { return f.title == "catchments overlap"; }));
         d().undo();
-        QTRY_VERIFY(std::none_of(d().data_findings().begin(), d().data_findings().end(), [](const Finding& f) { return f.title == "catchments overlap"; }));
+        QTRY_VERIFY(std::none_of(d().data_findings().begin(), d().data_findings().end(),
+                                 [](const Finding& f) { return f.title == "catchments overlap"; }));
         // An outline that crosses itself is not taken.
         plan()->set_tool("area");
         for (const auto& [x, y] : {std::pair{200.0, 200.0}, {240.0, 240.0}, {240.0, 200.0}, {200.0, 240.0}})
@@ -452,6 +456,26 @@ class TestSite : public QObject {
         e.set(Kind::Background, d().project().backgrounds.begin()->id, "hidden", std::string("drain"));
         d().commit(e.take());
         QCOMPARE(plan()->background().lines().size(), std::size_t{1});
+    }
+    void a_picture_lies_where_its_world_file_says() {
+        QImage picture(4, 2, QImage::Format_RGB32);
+        picture.fill(Qt::white);
+        picture.setPixelColor(3, 0, Qt::blue);  // its upper right pixel
+        const QString path = dir_.path() + "/photo.png";
+        QVERIFY(picture.save(path));
+        file("photo.pgw",
+             "10\n0\n0\n-10\n105\n215\n");  // the first pixel's middle; so the picture is 100..140 x 200..220
+        GroundPanel* ground = window_->drawer()->ground();
+        window_->import_file(path);
+        QTRY_VERIFY(ground->offering());
+        QTest::mouseClick(ground->findChild<QPushButton*>("use-background"), Qt::LeftButton);
+        QTRY_VERIFY(!d().site().backgrounds().empty() && !d().site().backgrounds()[0]->picture.isNull());
+        plan()->look_at({120, 210});
+        const QImage shown = plan()->grab().toImage();
+        const auto colour = [&](double x, double y) { return shown.pixelColor(screen(x, y).toPoint()); };
+        QVERIFY(colour(136, 216).blue() > colour(136, 216).red() + 40);
+        QVERIFY(std::abs(colour(136, 204).blue() - colour(136, 204).red()) < 25);
+        QVERIFY(std::abs(colour(106, 216).blue() - colour(106, 216).red()) < 25);
     }
     void a_branch_too_low_is_offered_its_ways_out() {
         Editing e(d().project(), "set up");

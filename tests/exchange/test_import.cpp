@@ -21,6 +21,39 @@ std::string pairs(std::initializer_list<std::pair<int, std::string>> list) {
 std::string entities(const std::string& body, const std::string& head = {}) {
     return head + pairs({{0, "SECTION"}, {2, "ENTITIES"}}) + body + pairs({{0, "ENDSEC"}, {0, "EOF"}});
 }
+/// A GeoTIFF of one strip of 32-bit floats, as plainly as the format allows.
+std::string geotiff(int columns, int rows, double left, double top, double cell, const std::vector<float>& levels) {
+    std::string out("II*\0", 4);
+    const auto put = [&out](auto v) { out.append(reinterpret_cast<const char*>(&v), sizeof v); };
+    const auto pixels = static_cast<std::uint32_t>(levels.size() * sizeof(float));
+    constexpr std::uint32_t begin = 8;
+    const std::uint32_t scale_at = begin + pixels, tie_at = scale_at + 24, directory = tie_at + 48;
+    put(directory);
+    out.append(reinterpret_cast<const char*>(levels.data()), pixels);
+    for (const double v : {cell, cell, 0.0}) put(v);
+    for (const double v : {0.0, 0.0, 0.0, left, top, 0.0}) put(v);
+    const std::array<std::array<std::uint32_t, 4>, 12> tags{{{256, 4, 1, static_cast<std::uint32_t>(columns)},
+                                                             {257, 4, 1, static_cast<std::uint32_t>(rows)},
+                                                             {258, 3, 1, 32},
+                                                             {259, 3, 1, 1},
+                                                             {262, 3, 1, 1},
+                                                             {273, 4, 1, begin},
+                                                             {277, 3, 1, 1},
+                                                             {278, 4, 1, static_cast<std::uint32_t>(rows)},
+                                                             {279, 4, 1, pixels},
+                                                             {339, 3, 1, 3},
+                                                             {33550, 12, 3, scale_at},
+                                                             {33922, 12, 6, tie_at}}};
+    put(static_cast<std::uint16_t>(tags.size()));
+    for (const auto& t : tags) {
+        put(static_cast<std::uint16_t>(t[0]));
+        put(static_cast<std::uint16_t>(t[1]));
+        put(t[2]);
+        put(t[3]);
+    }
+    put(std::uint32_t{0});
+    return out;
+}
 /// All surfaces of a file, made.
 std::vector<SurfaceOffer> made(const std::string& path) {
     const SiteOffer o = look_at(path);
@@ -248,6 +281,21 @@ class TestImport : public QObject {
             QVERIFY(std::abs(t->elevation({1000 + 4 * (c + 0.5), 500 + 4 * (9.5 - r)}) - (20 + 0.5 * c - 0.25 * r)) <
                     1e-4);
         QVERIFY(std::isnan(t->elevation({1000 + 4 * 6.0, 500 + 4 * 5.0})));  // in the hole
+    }
+    void a_geotiff_is_placed_by_its_tags() {
+        std::vector<float> levels;
+        for (int r = 0; r < 8; ++r)
+            for (int c = 0; c < 9; ++c) levels.push_back(static_cast<float>(50 + 0.5 * c - 0.25 * r));
+        const auto surfaces = made(put("levels.tif", geotiff(9, 8, 2000, 3000, 10, levels)));
+        QCOMPARE(surfaces.size(), std::size_t{1});
+        QVERIFY2(surfaces[0].ok, surfaces[0].problems.empty() ? "" : surfaces[0].problems[0].message.c_str());
+        QCOMPARE(surfaces[0].points, std::size_t{72});
+        const auto t = Terrain::build(*read_surface(surfaces[0].text));
+        // The middle of cell (c, r): x = 2000 + 10 (c + 1/2), y = 3000 - 10 (r + 1/2).
+        for (const auto& [c, r] : {std::pair{0, 0}, {8, 7}, {3, 5}})
+            QVERIFY(std::abs(t->elevation({2000 + 10 * (c + 0.5), 3000 - 10 * (r + 0.5)}) - (50 + 0.5 * c - 0.25 * r)) <
+                    1e-5);
+        QVERIFY(std::abs(t->elevation({2040, 2960}) - (50 + 0.5 * 3.5 - 0.25 * 3.5)) < 1e-5);
     }
     void pictures_need_their_world_file() {
         const std::string png = put("plan.png", "not looked into here");
