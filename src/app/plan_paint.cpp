@@ -15,6 +15,7 @@ namespace {
 constexpr std::size_t many = 3000;        ///< above this many in view, lines are thin and not smoothed
 constexpr std::size_t most_labels = 600;  ///< above this many structures in view there are no labels
 constexpr int shades = 4;
+constexpr double real_outlines_from = 12;  ///< pixels a metre, from which structures have their real outline
 
 struct Grades {
     std::array<double, shades - 1> steps;
@@ -178,12 +179,19 @@ void PlanView::paint_pipes(QPainter& p, const QRectF& view) {
         const PipeLook& look = pipe_look(i);
         QPolygonF line;
         for (const QPointF& q : pipe.line) line << to_screen(q);
-        // Cut at the structures' outlines.
+        // Cut at the structures' outlines: as they are in the catalogue where they are large enough to be seen.
+        const Pipe* row = scale_ > real_outlines_from ? document_.project().pipes.find(pipe.id) : nullptr;
         for (const bool front : {true, false}) {
             QPointF& end = front ? line.first() : line.last();
             const QPointF next = front ? line[1] : line[line.size() - 2], d = next - end;
             const double length = std::hypot(d.x(), d.y());
-            if (length > 18) end += d / length * 6;
+            double cut = 6;
+            if (row)
+                if (const Structure* s = document_.project().structures.find((front ? row->from : row->to).value)) {
+                    const QPointF toward = to_metres(next);
+                    cut = std::max(cut, outline_reach(document_.project(), *s, {toward.x(), toward.y()}) * scale_);
+                }
+            if (length > 12 + cut) end += d / length * cut;
         }
         const double real = pipe.width * scale_, width = std::max(3.0, real);
         if (real > 6) {
@@ -261,6 +269,28 @@ void PlanView::paint_structures(QPainter& p, const QRectF& view) {
     }
     for (const std::size_t i : in_view) {
         const PlanStructure& s = scene_.structures()[i];
+        if (scale_ > real_outlines_from)
+            if (const Structure* row = document_.project().structures.find(s.id))
+                if (const StructureType* type = type_of(document_.project(), *row)) {
+                    const bool round = type->plan == static_cast<int>(PlanShape::Round);
+                    const double w = type->length * scale_,
+                                 h = (round || std::isnan(type->width) ? type->length : type->width) * scale_;
+                    p.save();
+                    p.translate(to_screen(s.at));
+                    if (const Street* street = document_.project().streets.find(row->street.value)) {
+                        // A rectangle stands along its street.
+                        const double at = station_of(street->line, {row->x, row->y}).station;
+                        const Point before = point_at(street->line, at - 0.01, 0),
+                                    after = point_at(street->line, at + 0.01, 0);
+                        p.rotate(-std::atan2(after.y - before.y, after.x - before.x) * 180 / M_PI);
+                    }
+                    p.setPen(QPen(structure_look(i) == Verdict::Beyond ? theme().beyond : theme().ink, 1.4));
+                    p.setBrush(theme().panel);
+                    const QRectF box(-w / 2, -h / 2, w, h);
+                    if (round) p.drawEllipse(box);
+                    else p.drawRect(box);
+                    p.restore();
+                }
         p.drawPixmap(to_screen(s.at) - QPointF(11, 11), stamp(s.kind, structure_look(i)));
     }
 }
