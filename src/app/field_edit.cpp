@@ -107,7 +107,7 @@ void FieldEdit::refresh() {
     const Origin from = origin();
     const bool may =
         from == Origin::Typed || from == Origin::Imported || (from == Origin::Default && info_->key == "rim");
-    const auto way = may ? way_back(document_.project(), kind_, id_, info_->key, ground()) : std::nullopt;
+    const auto way = may ? way_back(document_.project(), kind_, id_, info_->key, ground(), false) : std::nullopt;
     back_->setVisible(way.has_value());
     if (way) back_->setToolTip("Back to " + text(way->text));
     if (combo_) {

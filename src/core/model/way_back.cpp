@@ -8,7 +8,7 @@
 namespace culvert {
 
 std::optional<WayBack> way_back(const Project& project, Kind kind, std::uint64_t id, std::string_view key,
-                                double ground) {
+                                double ground, bool whole) {
     const auto index = field_index(kind, key);
     if (!index) return {};
     const FieldInfo& info = *infos_of(kind)[*index];
@@ -23,13 +23,13 @@ std::optional<WayBack> way_back(const Project& project, Kind kind, std::uint64_t
     if (!origin) return {};
     if (kind == Kind::Structure && key == "rim" && !std::isnan(ground)) {
         e.set(kind, id, key, std::round(ground * 1000) / 1000, Origin::Ground);
-        follow(e, {{id}});
+        if (whole) follow(e, {{id}});
         words = "the ground: " + units.text(ground, Quantity::Level);
     } else if (kind == Kind::Pipe && (key == "invert_from" || key == "invert_to")) {
         if (*origin == Origin::Default) return {};
         const Pipe* p = project.pipes.find(id);
         e.set(kind, id, key, key == "invert_from" ? p->invert_from : p->invert_to, Origin::Default);
-        follow(e, {p->from, p->to});
+        if (whole) follow(e, {p->from, p->to});
         words = "where it follows the structure";
     } else if (kind == Kind::Pipe && (key == "roughness" || key == "wall")) {
         const Pipe* p = project.pipes.find(id);

@@ -14,8 +14,9 @@ struct WayBack {
     std::string text;  ///< "rim from the ground: 22.41 m"
 };
 /// None where the value is there already, or there is nothing to go back to.
+/// @param whole   with the ends of pipes that follow; without, it only tells whether and whereto there is a way
 /// @param ground  level of the ground at a structure's place, NaN where there is none
 std::optional<WayBack> way_back(const Project& project, Kind kind, std::uint64_t id, std::string_view key,
-                                double ground = not_given);
+                                double ground = not_given, bool whole = true);
 
 }  // namespace culvert
