@@ -332,8 +332,8 @@ void GroundPanel::take_as_surface() {
                 if (offer->surfaces[i].ok && (i >= on.size() || on[i])) imports.push_back(offer->surfaces[i]);
         std::vector<SurfaceOffer> made;
         for (const SurfaceImport& import : imports) made.push_back(make_surface(import, offer->path, stop));
-        for (const SurfaceOffer& s : made)
-            if (s.ok) assets->add(s.text);  // on the disk before the Edit that needs it
+        for (SurfaceOffer& s : made)
+            if (s.ok) s.asset = assets->add(std::move(s.text));  // on the disk before the Edit that needs it
         if (stop.stop_requested()) return;
         QMetaObject::invokeMethod(
             this,
@@ -378,21 +378,32 @@ void GroundPanel::take_as_surface() {
 
 void GroundPanel::take_as_background() {
     if (!offer_ || busy_) return;
-    SiteOffer& o = *offer_;
-    if (o.form == SiteForm::Drawing) o.drawing.unit = unit_metres();
-    Edit edit = background_edit(document_.project(), *document_.assets(), o);
-    if (o.form == SiteForm::Drawing) {
-        std::string hidden;
+    if (offer_->form == SiteForm::Drawing) offer_->drawing.unit = unit_metres();
+    std::string hidden;
+    if (offer_->form == SiteForm::Drawing)
         for (int r = 0; r < offer_table_->rowCount(); ++r)
             if (offer_table_->item(r, 0)->checkState() != Qt::Checked)
                 hidden += (hidden.empty() ? "" : ";") + plain(offer_table_->item(r, 0)->text());
-        for (Change& c : edit.changes)
-            if (auto* i = std::get_if<Insert>(&c))
-                if (auto* row = std::get_if<Background>(&i->row)) row->hidden = hidden;
-    }
-    offer_.reset();
-    pages_->setCurrentIndex(0);
-    document_.commit(std::move(edit));
+    set_busy("Keeping the file …");
+    worker_.run([this, offer = offer_, hidden, assets = document_.assets()](const std::stop_token& stop) {
+        std::string hash = assets->add(offer->bytes);
+        if (stop.stop_requested()) return;
+        QMetaObject::invokeMethod(
+            this,
+            [this, offer, hidden, hash = std::move(hash)] {
+                set_busy({});
+                say({});
+                offer->asset = hash;
+                Edit edit = background_edit(document_.project(), *document_.assets(), *offer);
+                for (Change& c : edit.changes)
+                    if (auto* i = std::get_if<Insert>(&c))
+                        if (auto* row = std::get_if<Background>(&i->row)) row->hidden = hidden;
+                offer_.reset();
+                pages_->setCurrentIndex(0);
+                document_.commit(std::move(edit));
+            },
+            Qt::QueuedConnection);
+    });
 }
 
 void GroundPanel::dismiss() {

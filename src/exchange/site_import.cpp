@@ -121,7 +121,8 @@ SiteOffer look_at(const std::string& path, double unit) {
     if (e == "csv" || e == "txt" || e == "xyz" || e == "pts" || e == "pnt" || e == "dat") {
         o.form = SiteForm::Points;
         o.layout = sniff_points(o.bytes);
-        o.ok = std::find(o.layout.columns.begin(), o.layout.columns.end(), PointColumn::Level) != o.layout.columns.end();
+        o.ok =
+            std::find(o.layout.columns.begin(), o.layout.columns.end(), PointColumn::Level) != o.layout.columns.end();
         if (!o.ok)
             o.problems.push_back(
                 {1, "no three columns of numbers were found",
@@ -190,7 +191,7 @@ Edit surface_edit(const Project& project, AssetStore& assets, const SurfaceOffer
     s.id = random_id();
     s.name = free_name(project, Kind::Surface, offer.name.empty() ? "surface" : offer.name);
     s.role = static_cast<int>(role);
-    s.asset = assets.add(offer.text);
+    s.asset = offer.asset.empty() ? assets.add(offer.text) : offer.asset;
     s.source = offer.source;
     s.coordinates = offer.coordinates;
     take_coordinates(e, project, offer.coordinates, s.note);
@@ -207,7 +208,7 @@ Edit background_edit(const Project& project, AssetStore& assets, const SiteOffer
     b.name = free_name(project, Kind::Background, offer.name);
     b.content =
         static_cast<int>(offer.form == SiteForm::Picture ? BackgroundContent::Picture : BackgroundContent::Drawing);
-    b.asset = assets.add(offer.bytes);
+    b.asset = offer.asset.empty() ? assets.add(offer.bytes) : offer.asset;
     b.source = file_name(offer.path);
     b.placing = offer.form == SiteForm::Picture ? offer.placing : std::vector<double>{offer.drawing.unit};
     b.coordinates = offer.coordinates;

@@ -24,6 +24,7 @@ struct SiteOffer {
     PointsLayout layout;                  ///< of points, to be looked at and changed
     Drawing drawing;                      ///< in its unit
     std::vector<SurfaceImport> surfaces;  ///< of LandXML and grids
+    std::string asset;                    ///< hash of the bytes where a store holds them already
     std::vector<double> placing;          ///< of a picture: its world file's six numbers
     std::string coordinates;
     std::vector<ImportProblem> problems;
@@ -36,6 +37,7 @@ SiteOffer look_at(const std::string& path, double unit = 0);
 struct SurfaceOffer {
     bool ok = false;
     std::string name, text;  ///< the text is the asset
+    std::string asset;       ///< its hash where a store holds it already
     std::string coordinates, source;
     std::size_t points = 0, triangles = 0;
     double area = 0, low = 0, high = 0;
@@ -43,8 +45,8 @@ struct SurfaceOffer {
     std::vector<std::string> remarks;
 };
 SurfaceOffer make_surface(const SurfaceImport& import, const std::string& source, const std::stop_token& stop = {});
-/// The Edit; the asset is kept in the store first. Where the project knows no coordinate system it takes this one's;
-/// where it knows another, the surface's note says so.
+/// The Edit; the asset is kept in the store first, where the offer does not say that it is there. Where the project
+/// knows no coordinate system it takes this one's; where it knows another, the surface's note says so.
 Edit surface_edit(const Project& project, AssetStore& assets, const SurfaceOffer& offer, SurfaceRole role);
 /// A drawing or picture as a background, kept as the file's own bytes.
 Edit background_edit(const Project& project, AssetStore& assets, const SiteOffer& offer);

@@ -431,7 +431,7 @@ class TestSite : public QObject {
         window_->import_file(QString::fromStdString(file("plan.dxf", dxf)));
         QTRY_VERIFY(ground->offering());
         QTest::mouseClick(ground->findChild<QPushButton*>("use-background"), Qt::LeftButton);
-        QCOMPARE(d().project().backgrounds.size(), std::size_t{1});
+        QTRY_COMPARE(d().project().backgrounds.size(), std::size_t{1});
         QTRY_COMPARE(plan()->background().lines().size(), std::size_t{3});
         plan()->zoom_to_all();
         // Corners are taken hold of.
