@@ -74,7 +74,7 @@ QVariant PasteModel::headerData(int section, Qt::Orientation orientation, int ro
               : (c.field < 0 ? QString("ignored") : text(infos_of(kind_)[static_cast<std::size_t>(c.field)]->label));
     if (!c.unit.empty()) to += " in " + text(c.unit);
     return (c.head.empty() ? QString("column %1").arg(section) : text(c.head)) + "\n→ " + to +
-           (c.style.ambiguous ? " ?" : "");
+           (c.style.ambiguous || c.odd ? " ?" : "");
 }
 
 PasteView::PasteView(Document& document, QWidget* parent)

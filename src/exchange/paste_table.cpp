@@ -349,6 +349,14 @@ PastePlan plan_paste(const Project& project, Kind kind, std::string_view text, c
                 problem(row.line, static_cast<int>(c) + 1, v.error);
                 continue;
             }
+            const Scale& scale = infos[field]->scale;
+            if (const double* number = std::get_if<double>(&v.value);
+                number && scale.low <= scale.high && *number != 0 && (*number < scale.low || *number > scale.high)) {
+                ++plan.columns[c].odd;
+                problem(row.line, static_cast<int>(c) + 1,
+                        units.text(*number, infos[field]->quantity) + " is out of scale for " +
+                            std::string(infos[field]->label) + ": is the column's unit right?");
+            }
             if (same_value(value_of(project, kind, row.id, field), v.value)) {
                 plan.states[r][c] = CellState::Same;
                 continue;
@@ -367,6 +375,9 @@ PastePlan plan_paste(const Project& project, Kind kind, std::string_view text, c
     if (plan.unmatched) plan.summary += ", " + count(plan.unmatched, "row finds", "rows find") + " no element";
     if (plan.doubled) plan.summary += ", " + count(plan.doubled, "row names", "rows name") + " an element twice";
     if (plan.bad) plan.summary += ", " + count(plan.bad, "cell is", "cells are") + " not understood";
+    std::size_t odd = 0;
+    for (const PasteColumn& c : plan.columns) odd += c.odd;
+    if (odd) plan.summary += ", " + count(odd, "value is", "values are") + " out of scale: check the unit";
     plan.summary += ".";
     plan.ok = plan.changes > 0;
     return plan;

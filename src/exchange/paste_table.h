@@ -24,6 +24,7 @@ struct PasteColumn {
     std::string unit;         ///< symbol that the factor is of
     bool unit_given = false;  ///< by the head, not taken from the project
     NumberStyle style;
+    std::size_t odd = 0;  ///< values that are in range but out of scale: the unit may be wrong
 };
 enum class CellState : std::uint8_t { Ignored, Same, Changes, Bad };
 struct PasteRow {

@@ -103,6 +103,20 @@ class TestPaste : public QObject {
         QCOMPARE(rim(q, 1), 31.0);
         QVERIFY(!plan_paste(p, Kind::Structure, "name\trim (parsecs)\nA1\t31\n", {}).problems.empty());
     }
+    void values_out_of_scale_ask_for_their_unit() {
+        const Project p = testing::random_project({.pipes = 5, .seed = 1});
+        const std::string name = pipe_name(p, *p.pipes.begin());
+        // 0.45 in a column of millimetres: a pipe of half a millimetre is no pipe.
+        const PastePlan slip = plan_paste(p, Kind::Pipe, "name\tsize\n" + name + "\t0.45\n", {});
+        QCOMPARE(slip.columns[1].odd, std::size_t{1});
+        QVERIFY(slip.summary.find("out of scale") != std::string::npos);
+        QVERIFY(slip.problems[0].message.find("unit") != std::string::npos);
+        const PastePlan right = plan_paste(p, Kind::Pipe, "name\tsize\n" + name + "\t0.45\n", {}, {{1, -2, 1.0, 0}});
+        QCOMPARE(right.columns[1].odd, std::size_t{0});
+        Project q = p;
+        apply(q, right.edit);
+        QCOMPARE(q.pipes.begin()->size, 0.45);
+    }
     void decimal_commas_and_thousands_are_understood() {
         const Project p = site();
         Project q = p;
