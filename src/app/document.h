@@ -9,6 +9,7 @@
 #include "app/site.h"
 #include "app/worker.h"
 #include "core/design/design.h"
+#include "core/design/site.h"
 #include "core/model/edit.h"
 #include "core/model/variant.h"
 #include "exchange/assets.h"
@@ -56,6 +57,8 @@ class Document : public QObject {
     [[nodiscard]] const std::shared_ptr<AssetStore>& assets() const { return assets_; }
     /// Level of the ground that gives rims, in mm steps; NaN off the surface.
     [[nodiscard]] double ground_level(Point p) const;
+    /// The ground as core/design takes it: levels, and the way of water over the upper surface.
+    [[nodiscard]] SiteGround site_ground() const;
 
     // Variants: the project shown is the base with the active variant's changes on it.
     [[nodiscard]] const Project& base() const { return root_; }

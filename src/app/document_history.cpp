@@ -209,6 +209,8 @@ double Document::ground_level(Point p) const {
     return std::round(level * 1000) / 1000;
 }
 
+SiteGround Document::site_ground() const { return {site_.ground(), site_.top() ? site_.top()->drainage : nullptr}; }
+
 void Document::set_state_folder(const QString& folder) {
     state_folder_ = folder;
     QDir().mkpath(folder + "/assets");

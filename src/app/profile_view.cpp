@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "app/theme.h"
+#include "core/model/lay.h"
 
 namespace culvert::app {
 namespace {
@@ -110,12 +111,8 @@ void ProfileView::find_ground() {
     for (std::size_t i = 0; i < profile_.reaches.size(); ++i) {
         const ProfileReach& r = profile_.reaches[i];
         const Pipe* pipe = project.pipes.find(r.pipe.value);
-        const Structure *a = pipe ? project.structures.find(pipe->from.value) : nullptr,
-                        *b = pipe ? project.structures.find(pipe->to.value) : nullptr;
-        if (!a || !b) continue;
-        std::vector<Point> line{{a->x, a->y}};
-        line.insert(line.end(), pipe->bends.begin(), pipe->bends.end());
-        line.push_back({b->x, b->y});
+        std::vector<Point> line = pipe ? pipe_line(project, *pipe) : std::vector<Point>{};
+        if (line.empty()) continue;
         if (pipe->from != profile_.stations[i].structure) std::reverse(line.begin(), line.end());
         const double drawn = length(line), scale = drawn > 0 ? (r.x1 - r.x0) / drawn : 0;
         for (const bool top : {false, true}) {
@@ -218,13 +215,7 @@ void ProfileView::paintEvent(QPaintEvent*) {
     }
     // Level grid.
     const double unit = u.unit(Quantity::Level).factor, range = (profile_.high - profile_.low) / unit,
-                 rough = range / std::max(2.0, area.height() / 24), power = std::pow(10, std::floor(std::log10(rough)));
-    double step = power;
-    for (const double k : {1.0, 2.0, 5.0, 10.0})
-        if (k * power >= rough) {
-            step = k * power;
-            break;
-        }
+                 step = round_step(range / std::max(2.0, area.height() / 24));
     p.setFont(lettering(8));
     for (double level = std::ceil(profile_.low / unit / step) * step; level * unit < profile_.high; level += step) {
         const double y = to_screen({0, level * unit}).y();

@@ -187,10 +187,7 @@ void MainWindow::declare_site_actions() {
             if (s.kind == static_cast<int>(StructureKind::Inlet)) return true;
         return false;
     };
-    const auto site = [this] {
-        return SiteGround{document_.site().ground(),
-                          document_.site().top() ? document_.site().top()->drainage : nullptr};
-    };
+    const auto site = [this] { return document_.site_ground(); };
     actions_->add(
         "paths.propose", "Propose street paths",
         "The way of the water over the surface for all inlets at once, from streets, curbs and the ground",

@@ -136,14 +136,7 @@ void StreetView::paint_profile(QPainter& p) {
     }
     // Levels at the left, stations below.
     const double unit = u.unit(Quantity::Level).factor,
-                 rough = (high_ - low_) / unit / std::max(2.0, area.height() / 26),
-                 power = std::pow(10, std::floor(std::log10(rough)));
-    double step = power;
-    for (const double k : {1.0, 2.0, 5.0, 10.0})
-        if (k * power >= rough) {
-            step = k * power;
-            break;
-        }
+                 step = round_step((high_ - low_) / unit / std::max(2.0, area.height() / 26));
     p.setFont(lettering(8));
     for (double level = std::ceil(low_ / unit / step) * step; level * unit < high_; level += step) {
         const double y = to_screen(0, level * unit).y();
@@ -153,14 +146,8 @@ void StreetView::paint_profile(QPainter& p) {
         p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
                    QString::number(level, 'f', step < 1 ? 2 : 1));
     }
-    const double lu = u.unit(Quantity::Length).factor, srough = length_ / lu / std::max(2.0, area.width() / 80),
-                 spower = std::pow(10, std::floor(std::log10(srough)));
-    double sstep = spower;
-    for (const double k : {1.0, 2.0, 5.0, 10.0})
-        if (k * spower >= srough) {
-            sstep = k * spower;
-            break;
-        }
+    const double lu = u.unit(Quantity::Length).factor,
+                 sstep = round_step(length_ / lu / std::max(2.0, area.width() / 80));
     for (double at = 0; at * lu <= length_ + 1e-9; at += sstep) {
         const double x = to_screen(at * lu, 0).x();
         p.setPen(QPen(t.hairline, 1));

@@ -7,6 +7,7 @@
 #include <QPalette>
 #include <QStyleFactory>
 #include <QSvgRenderer>
+#include <cmath>
 
 static void load_resources() { Q_INIT_RESOURCE(app); }  // must stand outside any namespace
 
@@ -196,6 +197,13 @@ QPixmap icon_pixmap(const QString& name, int size, const QColor& colour, double 
     QSvgRenderer renderer(svg.toUtf8());
     renderer.render(&p, QRectF(0, 0, size, size));
     return pixmap;
+}
+
+double round_step(double at_least) {
+    const double power = std::pow(10, std::floor(std::log10(at_least)));
+    for (const double k : {1.0, 2.0, 5.0})
+        if (k * power >= at_least) return k * power;
+    return 10 * power;
 }
 
 QString text(const std::string& s) { return QString::fromUtf8(s.data(), static_cast<qsizetype>(s.size())); }

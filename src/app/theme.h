@@ -35,6 +35,9 @@ void draw_verdict_mark(QPainter& p, QPointF centre, double radius, Verdict v);
 bool has_icon(const QString& name);
 QPixmap icon_pixmap(const QString& name, int size, const QColor& colour, double scale = 1);
 
+/// The least of 1, 2 and 5 times a power of ten that is not below a number: the step of an axis.
+double round_step(double at_least);
+
 QString text(const std::string& s);
 QString text(std::string_view s);
 std::string plain(const QString& s);

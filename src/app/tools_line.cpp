@@ -10,11 +10,6 @@
 namespace culvert::app {
 namespace {
 
-SiteGround site_of(const Document& d) {
-    auto& site = const_cast<Document&>(d).site();
-    return {site.ground(), site.top() ? site.top()->drainage : nullptr};
-}
-
 /// What the line tools share: corners by clicks or typed, Enter or a double click ends, Esc takes the last corner back.
 class LineTool : public PlanTool {
   public:
@@ -112,7 +107,7 @@ class AreaTool : public LineTool {
         c.area = std::round(area(corners_) * 10) / 10;
         for (int k = 1; c.name.empty() || free_name(d.project(), Kind::Catchment, c.name) != c.name; ++k)
             c.name = "Area " + std::to_string(k);
-        const SiteGround site = site_of(d);
+        const SiteGround site = d.site_ground();
         c.structure = downhill_target(d.project(), site, corners_);
         if (const Structure* s = d.project().structures.find(c.structure.value))
             c.flow_path = longest_flow_path(site, corners_, {s->x, s->y});

@@ -15,13 +15,6 @@
 namespace culvert {
 namespace {
 
-AssetStore::Bytes read_file(const std::string& path) {
-    std::ifstream in(path, std::ios::binary);
-    if (!in) return nullptr;
-    std::stringstream s;
-    s << in.rdbuf();
-    return std::make_shared<const std::string>(std::move(s).str());
-}
 bool exists(const std::string& path) { return ::access(path.c_str(), F_OK) == 0; }
 
 /// Whole or not at all: written beside, flushed, renamed.
@@ -36,6 +29,14 @@ std::string write_whole(const std::string& folder, const std::string& name, cons
 }
 
 }  // namespace
+
+AssetStore::Bytes read_whole(const std::string& path) {
+    std::ifstream in(path, std::ios::binary);
+    if (!in) return nullptr;
+    std::stringstream s;
+    s << in.rdbuf();
+    return std::make_shared<const std::string>(std::move(s).str());
+}
 
 std::string AssetStore::add(std::string bytes) {
     const std::string hash = content_hash(bytes);
@@ -61,7 +62,7 @@ AssetStore::Bytes AssetStore::find(const std::string& hash) const {
     }
     for (const std::string& place : {folder, spool}) {
         if (place.empty()) continue;
-        const Bytes bytes = read_file(place + "/" + hash);
+        const Bytes bytes = read_whole(place + "/" + hash);
         if (!bytes || content_hash(*bytes) != hash) continue;
         const std::scoped_lock lock(mutex_);
         held_[hash] = bytes;

@@ -42,6 +42,9 @@ class AssetStore {
     std::string spool_, folder_;
 };
 
+/// All bytes of a file; null where it cannot be read.
+AssetStore::Bytes read_whole(const std::string& path);
+
 /// Hashes that a project refers to.
 std::vector<std::string> assets_of(const Project& project);
 

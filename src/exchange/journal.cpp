@@ -9,9 +9,8 @@
 
 #include <boost/crc.hpp>
 #include <cerrno>
-#include <fstream>
-#include <sstream>
 
+#include "exchange/assets.h"
 #include "exchange/edit_text.h"
 #include "exchange/project_file.h"
 
@@ -51,10 +50,8 @@ std::string line_of(const std::string& json) {
     return sum + json + "\n";
 }
 std::string read_all(const std::string& path) {
-    std::ifstream in(path, std::ios::binary);
-    std::stringstream s;
-    s << in.rdbuf();
-    return s.str();
+    const auto bytes = read_whole(path);
+    return bytes ? *bytes : std::string();
 }
 int pid_of(const std::string& name) {
     const auto dash = name.rfind('-');

@@ -6,18 +6,12 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "core/model/formula.h"
+
 namespace culvert {
 namespace {
 
 constexpr std::size_t most_problems = 100;
-
-std::string folded(std::string_view s) {
-    std::string out;
-    for (const char c : s)
-        if (std::isalnum(static_cast<unsigned char>(c)) || static_cast<unsigned char>(c) >= 128)
-            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return out;
-}
 
 Quantity quantity_of(const Project& project, Kind kind, std::uint64_t id, const FieldInfo& info) {
     if (kind == Kind::Limit && info.key == "value")
@@ -54,15 +48,15 @@ Head head_of(std::string_view text) {
 }
 const Unit* unit_named(Quantity q, const std::string& symbol) {
     for (const Unit& u : units_of(q))
-        if (u.symbol == symbol || folded(u.symbol) == folded(symbol)) return &u;
+        if (u.symbol == symbol || folded_name(u.symbol) == folded_name(symbol)) return &u;
     return nullptr;
 }
 int field_named(Kind kind, const std::string& words) {
-    const std::string key = folded(words);
+    const std::string key = folded_name(words);
     if (key.empty()) return -1;
     const auto infos = infos_of(kind);
     for (std::size_t i = 0; i < infos.size(); ++i)
-        if (folded(infos[i]->key) == key || folded(infos[i]->label) == key) return static_cast<int>(i);
+        if (folded_name(infos[i]->key) == key || folded_name(infos[i]->label) == key) return static_cast<int>(i);
     return -1;
 }
 
@@ -106,13 +100,13 @@ CellValue read_cell(const Project& project, Kind kind, std::uint64_t id, std::si
     }
     if (std::holds_alternative<int>(present)) {
         for (std::size_t i = 0; i < info.choices.size(); ++i)
-            if (folded(info.choices[i]) == folded(text)) return {true, static_cast<int>(i), {}};
+            if (folded_name(info.choices[i]) == folded_name(text)) return {true, static_cast<int>(i), {}};
         std::string known;
         for (const auto& c : info.choices) known += (known.empty() ? "" : ", ") + std::string(c);
         return {false, {}, "\"" + text + "\" is no " + std::string(info.label) + ": " + known};
     }
     if (std::holds_alternative<bool>(present)) {
-        const std::string f = folded(text);
+        const std::string f = folded_name(text);
         if (f == "yes" || f == "true" || f == "1" || f == "x") return {true, true, {}};
         if (f.empty() || f == "no" || f == "false" || f == "0") return {true, false, {}};
         return {false, {}, "\"" + text + "\" is neither yes nor no"};
@@ -190,7 +184,7 @@ PastePlan plan_paste(const Project& project, Kind kind, std::string_view text, c
             break;
         }
         const Head h = head_of(c);
-        named |= field_named(kind, h.words) >= 0 || folded(h.words) == "id";
+        named |= field_named(kind, h.words) >= 0 || folded_name(h.words) == "id";
         head = named;
     }
     const std::size_t first = head ? 1 : 0;
@@ -211,9 +205,9 @@ PastePlan plan_paste(const Project& project, Kind kind, std::string_view text, c
                 }
             unit = h.unit;
             column.key =
-                infos.size() && (folded(h.words) == "id" ||
+                infos.size() && (folded_name(h.words) == "id" ||
                                  (column.field >= 0 && infos[static_cast<std::size_t>(column.field)]->key == "name"));
-            if (folded(h.words) == "id") column.field = -1;
+            if (folded_name(h.words) == "id") column.field = -1;
         } else if (!head && c < place.columns.size()) column.field = static_cast<int>(place.columns[c]);
         for (const PasteChoice& choice : choices)
             if (choice.column == c && choice.field != -2) column.field = choice.field;

@@ -4,7 +4,6 @@
 #include <sys/stat.h>
 
 #include <cmath>
-#include <fstream>
 #include <set>
 #include <sstream>
 
@@ -27,13 +26,10 @@ std::string file_name(const std::string& path) {
     const auto slash = path.rfind('/');
     return slash == std::string::npos ? path : path.substr(slash + 1);
 }
-bool slurp(const std::string& path, std::string& out) {
-    std::ifstream in(path, std::ios::binary);
-    if (!in) return false;
-    std::stringstream s;
-    s << in.rdbuf();
-    out = std::move(s).str();
-    return true;
+bool read_into(const std::string& path, std::string& out) {
+    const auto bytes = read_whole(path);
+    if (bytes) out = *bytes;
+    return bytes != nullptr;
 }
 
 /// The world file beside a picture: "a.png" has "a.pgw", "a.pngw" or "a.wld".
@@ -44,7 +40,7 @@ bool read_world(const std::string& path, std::vector<double>& placing, std::vect
     if (e.size() >= 3) names.insert(names.begin(), base + e.front() + e.back() + "w");
     for (const std::string& name : names) {
         std::string text;
-        if (!slurp(name, text)) continue;
+        if (!read_into(name, text)) continue;
         std::istringstream in(text);
         placing.clear();
         double v = 0;
@@ -87,7 +83,7 @@ SiteOffer look_at(const std::string& path, double unit) {
         o.coordinates = o.surfaces[0].data.coordinates;
         return o;
     }
-    if (!slurp(path, o.bytes)) {
+    if (!read_into(path, o.bytes)) {
         o.problems.push_back({0, file_name(path) + " cannot be read", "Check the permission of the file."});
         return o;
     }

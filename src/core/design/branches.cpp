@@ -13,14 +13,6 @@ namespace {
 
 constexpr double working_space = 0.3, bedding = 0.1;
 
-double to_mm(double v) { return std::round(v * 1000) / 1000; }
-
-double drop_of(const Project& project, StructureId id) {
-    const Structure* s = project.structures.find(id.value);
-    if (!s || s->kind == static_cast<int>(StructureKind::Joint)) return 0;
-    const StructureType* t = type_of(project, *s);
-    return t && !std::isnan(t->drop) ? t->drop : project.settings().default_drop;
-}
 double least(const Project& project, LimitKind kind, std::uint64_t element, double otherwise) {
     const Limit* l = find_limit(project, kind, element);
     return l ? l->value : otherwise;
@@ -68,7 +60,7 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
     const char *up = turned ? "invert_to" : "invert_from", *down = turned ? "invert_from" : "invert_to";
     const double high_end = turned ? given->invert_to : given->invert_from,
                  low_end = turned ? given->invert_from : given->invert_to;
-    const double drop = drop_of(project, below.structure), wanted = below.invert_up + drop;
+    const double drop = drop_across(project, below.structure), wanted = below.invert_up + drop;
     out.gap = wanted - low_end;
     const Structure &a = *project.structures.find(n.structure.value),
                     &b = *project.structures.find(below.structure.value);
@@ -99,7 +91,7 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
         {  // raise the branch
             const double top = std::max(high_end, wanted + flattest * length);
             const double c = std::min(cover(a, *given, top), cover(b, *given, wanted));
-            const double room = least_in - drop_of(project, n.structure);
+            const double room = least_in - drop_across(project, n.structure);
             if (top <= room + 1e-9) {
                 Editing e(project, "");
                 e.set(Kind::Pipe, id.value, up, to_mm(top), Origin::Proposed);
@@ -119,14 +111,14 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
                 const Structure& s = *project.structures.find(m->structure.value);
                 const double way = distance({a.x, a.y}, {s.x, s.y});
                 const double arrive = high_end - flattest * way;
-                if (arrive < m->invert_up + drop_of(project, m->structure)) continue;
+                if (arrive < m->invert_up + drop_across(project, m->structure)) continue;
                 Editing e(project, "");
                 e.set(Kind::Pipe, id.value, turned ? "from" : "to", m->structure.value);
                 e.set(Kind::Pipe, id.value, "bends", std::vector<Point>{});
                 if (!std::isnan(given->length)) e.set(Kind::Pipe, id.value, "length", not_given);
                 const double arrives =
                     to_mm(std::min(arrive, s.rim - asked - given->wall - height(section_of(*given))));
-                if (arrives < m->invert_up + drop_of(project, m->structure) - 1e-9) continue;
+                if (arrives < m->invert_up + drop_across(project, m->structure) - 1e-9) continue;
                 e.set(Kind::Pipe, id.value, down, arrives, Origin::Proposed);
                 finish(e, "lead " + name + " to " + s.name + " instead, " + metres(way) + " long", {id.value}, true);
                 break;
@@ -156,7 +148,7 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
                     e.set(Kind::Pipe, p.id, back ? "invert_from" : "invert_to", to_mm(end), Origin::Proposed);
                 if (m->down == no_node) break;
                 const Node& next = network.nodes[static_cast<std::size_t>(m->down)];
-                invert = std::min(end, m->invert_down) - drop_of(project, next.structure);
+                invert = std::min(end, m->invert_down) - drop_across(project, next.structure);
                 if (!next.pipe && end < m->invert_down - 1e-9) possible = false;
                 m = &next;
             }

@@ -9,6 +9,7 @@
 #include <set>
 
 #include "core/design/site.h"
+#include "core/model/lay.h"
 #include "core/terrain/contours.h"
 
 namespace culvert {
@@ -33,9 +34,8 @@ std::vector<Point> outline_of(const Ring& ring) {
     if (out.size() > 1 && out.front() == out.back()) out.pop_back();
     return out;
 }
-double to_mm(double v) { return std::round(v * 1000) / 1000; }
 std::vector<Point> rounded(std::vector<Point> line) {
-    for (Point& p : line) p = {to_mm(p.x), to_mm(p.y)};
+    for (Point& p : line) p = to_mm(p);
     return line;
 }
 void origins(Catchment& c, std::initializer_list<const char*> keys, Origin o) {

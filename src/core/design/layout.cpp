@@ -11,16 +11,6 @@
 namespace culvert {
 namespace {
 
-double to_mm(double v) { return std::round(v * 1000) / 1000; }
-std::vector<Point> line_of(const Project& p, const Pipe& pipe) {
-    std::vector<Point> line;
-    const Structure *a = p.structures.find(pipe.from.value), *b = p.structures.find(pipe.to.value);
-    if (!a || !b) return line;
-    line.push_back({a->x, a->y});
-    line.insert(line.end(), pipe.bends.begin(), pipe.bends.end());
-    line.push_back({b->x, b->y});
-    return line;
-}
 void typed(Row& row, Kind kind, std::initializer_list<const char*> keys, Origin origin = Origin::Typed) {
     for (const char* key : keys) row.origin[*field_index(kind, key)] = origin;
 }
@@ -31,7 +21,7 @@ Edit split_pipe(const Project& project, PipeId id, double station, StructureKind
                 StructureId* made) {
     const Pipe* pipe = project.pipes.find(id.value);
     if (!pipe) return {};
-    const std::vector<Point> line = line_of(project, *pipe);
+    const std::vector<Point> line = pipe_line(project, *pipe);
     const double drawn = length(line);
     if (line.size() < 2 || !(station > 0) || !(station < drawn)) return {};
     Point at = point_at(line, station, 0);

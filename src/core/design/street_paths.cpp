@@ -5,6 +5,7 @@
 #include <unordered_map>
 
 #include "core/design/site.h"
+#include "core/model/lay.h"
 #include "core/terrain/contours.h"
 
 namespace culvert {
@@ -13,7 +14,6 @@ namespace {
 constexpr double way_tolerance = 0.25;  ///< m, to which the drawn way of water is simplified
 constexpr double never = 1e9;           ///< no depression is this deep: water runs over every lip
 
-double to_mm(double v) { return std::round(v * 1000) / 1000; }
 bool is_inlet(const Structure& s) {
     return s.kind == static_cast<int>(StructureKind::Inlet) && s.status != static_cast<int>(Status::Abandoned);
 }
@@ -152,7 +152,7 @@ class PathFinder {
         std::vector<Point> bends = simplified(way, way_tolerance);
         if (!bends.empty()) bends.erase(bends.begin());
         out.bends.insert(out.bends.end(), bends.begin(), bends.end());
-        for (Point& p : out.bends) p = {to_mm(p.x), to_mm(p.y)};
+        for (Point& p : out.bends) p = to_mm(p);
         out.way = ProposedPath::Way::Ground;
         if (found) {
             out.to = {found->id};

@@ -8,17 +8,18 @@ namespace culvert {
 namespace {
 
 bool is_length(Quantity q) { return q == Quantity::Length || q == Quantity::Level || q == Quantity::Size; }
-std::string folded(std::string_view s) {
+
+enum class Extra { None, FromRim, ToRim, DrawnLength, DrawnSlope };
+
+}  // namespace
+
+std::string folded_name(std::string_view s) {
     std::string out;
     for (const char c : s)
         if (std::isalnum(static_cast<unsigned char>(c)) || static_cast<unsigned char>(c) >= 128)
             out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
     return out;
 }
-
-enum class Extra { None, FromRim, ToRim, DrawnLength, DrawnSlope };
-
-}  // namespace
 
 struct Formula::Node {
     char op = 0;  ///< 'n' number, 'f' field, '+', '-', '*', '/', '~' negated
@@ -230,12 +231,12 @@ class FormulaParser {
         return found;
     }
     [[nodiscard]] std::pair<bool, Link> find(std::string_view given) const {
-        const std::string key = folded(given);
+        const std::string key = folded_name(given);
         auto n = std::make_shared<Node>();
         n->op = 'f';
         const auto infos = infos_of(kind_);
         for (std::size_t i = 0; i < infos.size(); ++i)
-            if (folded(infos[i]->key) == key || folded(infos[i]->label) == key) {
+            if (folded_name(infos[i]->key) == key || folded_name(infos[i]->label) == key) {
                 if (infos[i]->quantity == Quantity::None && infos[i]->low < -1e299) continue;
                 if (!infos[i]->choices.empty()) continue;
                 n->field = i;

@@ -17,6 +17,9 @@
 /// are measured in the unit of the field that is set, so rim - size is right in feet and inches too.
 namespace culvert {
 
+/// Letters and digits only, small: "Invert at start" and invert_at_start are one name.
+std::string folded_name(std::string_view name);
+
 class Formula {
   public:
     /// @param kind, field  the field that is set; it must hold a number

@@ -9,9 +9,6 @@
 namespace culvert {
 namespace {
 
-constexpr double millimetre = 1000;
-double to_mm(double level) { return std::round(level * millimetre) / millimetre; }
-
 /// The pattern taken apart: text, branch, text, number with its digits, text.
 struct Pattern {
     std::string before, between, after;
@@ -32,13 +29,25 @@ Pattern pattern_of(const Project& project) {
     return out;
 }
 
-double type_drop(const Project& project, const Structure& s) {
-    const StructureType* t = type_of(project, s);
-    if (s.kind == static_cast<int>(StructureKind::Joint)) return 0;  // no drop at an inline joint
+}  // namespace
+
+double to_mm(double metres) { return std::round(metres * 1000) / 1000; }
+
+double drop_across(const Project& project, StructureId id) {
+    const Structure* s = project.structures.find(id.value);
+    if (!s || s->kind == static_cast<int>(StructureKind::Joint)) return 0;  // no drop at an inline joint
+    const StructureType* t = type_of(project, *s);
     return t && !std::isnan(t->drop) ? t->drop : project.settings().default_drop;
 }
 
-}  // namespace
+std::vector<Point> pipe_line(const Project& project, const Pipe& pipe) {
+    const Structure *a = project.structures.find(pipe.from.value), *b = project.structures.find(pipe.to.value);
+    if (!a || !b) return {};
+    std::vector<Point> line{{a->x, a->y}};
+    line.insert(line.end(), pipe.bends.begin(), pipe.bends.end());
+    line.push_back({b->x, b->y});
+    return line;
+}
 
 std::string branch_letter(int i) {
     std::string letter(1, static_cast<char>('A' + i % 26));
@@ -201,7 +210,7 @@ Pipe laid_pipe(const Project& project, StructureId from, StructureId to, std::ve
         }
     const Structure *a = project.structures.find(from.value), *b = project.structures.find(to.value);
     if (!a || !b) return pipe;
-    const double below = s.default_cover + pipe.wall + pipe.size, drop = type_drop(project, *a);
+    const double below = s.default_cover + pipe.wall + pipe.size, drop = drop_across(project, from);
     double start = a->rim - below;
     for (const Pipe& other : project.pipes) {
         if (other.to == from && other.invert_to - drop < start) start = other.invert_to - drop;
@@ -237,7 +246,7 @@ void follow(Editing& e, const std::vector<StructureId>& moved) {
             const Settings& s = without.settings();
             const Structure *a = without.structures.find(p.from.value), *b = without.structures.find(p.to.value);
             if (!a || !b) continue;
-            const double below = s.default_cover + p.wall + p.size, drop = type_drop(without, *a);
+            const double below = s.default_cover + p.wall + p.size, drop = drop_across(without, p.from);
             double start = p.invert_from;
             if (start_free) {
                 start = a->rim - below;

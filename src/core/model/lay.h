@@ -39,6 +39,14 @@ Pipe laid_pipe(const Project& project, StructureId from, StructureId to, std::ve
 /// Default at a pipe of theirs is laid again. Ends of any other origin are pinned and stay.
 void follow(Editing& editing, const std::vector<StructureId>& moved);
 
+/// Levels and places are kept to the millimetre.
+double to_mm(double metres);
+inline Point to_mm(Point p) { return {to_mm(p.x), to_mm(p.y)}; }
+/// Fall across a structure that a new pipe is laid with: its type's, else the project's; none at an inline joint.
+double drop_across(const Project& project, StructureId structure);
+/// The drawn line of a pipe, centre to centre, from its start; empty where it lacks an end.
+std::vector<Point> pipe_line(const Project& project, const Pipe& pipe);
+
 /// Lowest invert at a structure; NaN without pipes.
 double lowest_invert(const Project& project, StructureId structure);
 /// Rim less the bottom: lowest invert less sump.
