@@ -37,7 +37,8 @@ void Card::many_card() {
     for (std::size_t k = 0; k < kind_count; ++k)
         if (!of_kind[k].empty())
             what += (what.isEmpty() ? "" : ", ") + QString::number(of_kind[k].size()) + " " +
-                    text(table_name(static_cast<Kind>(k))).replace('_', ' ');
+                    text(of_kind[k].size() == 1 ? kind_name(static_cast<Kind>(k)) : table_name(static_cast<Kind>(k)))
+                        .replace('_', ' ');
     add_heading(QString::number(document_.selection().size()) + " selected", what);
     for (std::size_t k = 0; k < kind_count; ++k) {
         const Kind kind = static_cast<Kind>(k);
