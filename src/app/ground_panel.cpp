@@ -244,7 +244,7 @@ void GroundPanel::show_offer() {
                     .arg(d.texts.size());
         offer_table_->horizontalHeader()->show();
         offer_table_->setColumnCount(5);
-        offer_table_->setHorizontalHeaderLabels({"Layer", "Lines", "of them with levels", "Points", "Faces"});
+        offer_table_->setHorizontalHeaderLabels({"Layer", "Lines", "With levels", "Points", "Faces"});
         std::vector<std::array<int, 4>> counts(d.layers.size());
         const auto layer = [&](int l) -> std::array<int, 4>& {
             return counts[static_cast<std::size_t>(std::clamp(l, 0, static_cast<int>(counts.size()) - 1))];

@@ -44,7 +44,7 @@ RulesPanel::RulesPanel(Document& document, QWidget* parent) : QWidget(parent), d
     list_ = new QListWidget;
     list_->setAccessibleName("Rules");
     list_->addItems({"Defaults", "Limits", "Criteria sets", "Library", "Exchange kinds"});
-    list_->setFixedWidth(128);
+    list_->setFixedWidth(112);
     row->addWidget(list_);
     auto* column = new QVBoxLayout;
     row->addLayout(column, 1);
@@ -84,8 +84,8 @@ void RulesPanel::say(const QString& words, bool wrong) {
 QWidget* RulesPanel::defaults_page() {
     auto* page = new QWidget;
     auto* grid = new QGridLayout(page);
-    grid->setContentsMargins(4, 0, 4, 0);
-    grid->setHorizontalSpacing(24);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setHorizontalSpacing(2);
     grid->setVerticalSpacing(3);
     struct Part {
         const char* title;
