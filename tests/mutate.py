@@ -27,7 +27,7 @@ FAULTS = [
     ("stale grade line kept after a size change", "core/analysis/grade_line.cpp", "return a.section == b.section && a.roughness", "return a.roughness", "analysis"),
     ("stale rain kept", "core/analysis/solver.cpp", "x.known_flow == y.known_flow && x.local_time", "x.local_time", "analysis"),
     ("highest instead of lowest way out", "core/network/compile.cpp", "return std::tie(level, id) > std::tie(o.level, o.id);", "return std::tie(level, id) < std::tie(o.level, o.id);", "analysis"),
-    ("limit judged from the wrong side", "core/review/review.cpp", "margin < -rounding ? Verdict::Beyond", "margin > -rounding ? Verdict::Beyond", "review"),
+    ("limit judged from the wrong side", "core/review/review.cpp", "beyond_limit(value, limit.value, at_most) ? Verdict::Beyond", "beyond_limit(value, limit.value, !at_most) ? Verdict::Beyond", "review"),
     ("size proposal ignores the pipe above", "core/design/design.cpp", "if (s->size < least[i] - 1e-9) {", "if (false) {", "review"),
     ("undo skips the origin", "core/model/edit.cpp", "forward ? p.origin_after : p.origin_before", "p.origin_after", "model"),
     ("deleting a structure leaves its pipes", "core/model/edit.cpp", "drop_where(std::type_identity<Pipe>{}, ends_here);", "", "model"),

@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 
 #include "app/theme.h"
+#include "core/base/words.h"
 #include "report/quick.h"
 
 namespace culvert::app {
@@ -78,7 +79,8 @@ void CommandBar::fill() {
     }
     if (!typed.isEmpty()) {
         const auto element = [&](Kind kind, std::uint64_t id, const QString& name) {
-            const int score = match(name, typed);
+            // Names are typed with any dash: "A6-A7" is A6–A7.
+            const int score = match(text(plain_dashes(plain(name))), text(plain_dashes(plain(typed))));
             if (score >= 0)
                 rows.push_back({score - 3, name, text(kind_name(kind)),
                                 QVariant(QString("element:%1:%2").arg(static_cast<int>(kind)).arg(id))});

@@ -4,15 +4,20 @@
 #include <QFileInfo>
 #include <algorithm>
 #include <chrono>
+#include <set>
 
 #include "app/theme.h"
+#include "core/base/words.h"
+#include "exchange/content_hash.h"
 
 namespace culvert::app {
 namespace {
 
 constexpr int dim_after_ms = 150;
 constexpr int advise_after_ms = 120;
-constexpr std::size_t most_advised = 40;  ///< findings that remedies are tried for at once
+/// Findings that remedies are tried for without being looked at, and the size of a project (pipes times events) up to
+/// which that is no burden.
+constexpr std::size_t most_unasked = 40, unasked_up_to = 12'000;
 
 /// Sleeps in short steps so that a stop is heeded.
 bool wait_for(int ms, const std::stop_token& stop) {
@@ -35,8 +40,14 @@ Document::Document(QObject* parent, std::shared_ptr<AssetStore> assets)
     });
     advice_delay_.setSingleShot(true);
     advice_delay_.setInterval(advise_after_ms);
-    connect(&advice_delay_, &QTimer::timeout, this, &Document::advise);
-    connect(&site_, &Site::changed, this, &Document::site_changed);
+    connect(&advice_delay_, &QTimer::timeout, this, [this] {
+        seek_ladder();
+        seek_remedies();
+    });
+    connect(&site_, &Site::changed, this, [this] {
+        check_site();
+        emit site_changed();
+    });
     set_project(new_project(UnitSystem::Si));
 }
 
@@ -46,7 +57,10 @@ void Document::touched() {
     ++revision_;
     ladder_.clear();
     remedies_.clear();
+    sought_.clear();
+    seeking_remedies_ = false;
     advisor_.cancel();
+    remedier_.cancel();
     std::erase_if(selection_, [this](ElementRef e) {
         return with_row_type(e.kind,
                              [&]<class R>(std::type_identity<R>) { return project_.table<R>().find(e.id) == nullptr; });
@@ -179,44 +193,83 @@ Results Document::all_results() const {
     return list;
 }
 
-void Document::advise() {
-    const Results results = all_results();
-    if (results.empty()) return;
-    PipeId pipe;
-    if (selected().kind == Kind::Pipe) pipe = {selected().id};
-    std::vector<Finding> findings;
-    if (const auto r = review(); r && remedies_.empty())
-        for (const Finding& f : r->findings)
-            if (f.check.verdict == Verdict::Beyond && findings.size() < most_advised) findings.push_back(f);
-    advisor_.run([this, project = project_, results, pipe, findings, event = event_,
+void Document::seek_ladder() {
+    if (selected().kind != Kind::Pipe || all_results().empty()) return;
+    advisor_.run([this, project = project_, pipe = PipeId{selected().id}, event = event_,
                   revision = revision_](const std::stop_token& stop) {
-        if (pipe) {
-            auto ladder = size_ladder(project, pipe, event);
-            if (stop.stop_requested()) return;
-            // Steps point into the rows of this copy; the rows live on in the document's own, which shares them.
-            QMetaObject::invokeMethod(
-                this,
-                [this, ladder = std::move(ladder), revision, pipe, keep = project] {
-                    if (revision != revision_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
-                    ladder_ = ladder;
-                    for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
-                    emit advice_changed();
-                },
-                Qt::QueuedConnection);
-        }
+        auto ladder = size_ladder(project, pipe, event);
+        if (stop.stop_requested()) return;
+        // Steps point into the rows of this copy; the rows live on in the document's own, which shares them.
+        QMetaObject::invokeMethod(
+            this,
+            [this, ladder = std::move(ladder), revision, pipe, event, keep = project] {
+                if (revision != revision_ || event != event_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
+                ladder_ = ladder;
+                for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
+                emit advice_changed();
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+/// Those of the selected element first, then what views show, then, in a project that is not large, the worst ones.
+/// Remedies that were found stay as long as the project does; only those that lack are sought, so that choosing a pipe
+/// or another event stops nothing that is still wanted.
+void Document::seek_remedies() {
+    const Results results = all_results();
+    const auto r = review();
+    if (results.empty() || !r) return;
+    std::vector<const Finding*> wanted;
+    const auto want = [&](const Finding& f) {
+        if (f.check.verdict == Verdict::Beyond && f.check.rule != Rule::Data && !remedies_.contains(f.key()))
+            wanted.push_back(&f);
+    };
+    std::set<FindingKey> shown;
+    for (const auto& [view, keys] : looked_at_) shown.insert(keys.begin(), keys.end());
+    for (const Finding& f : r->findings)
+        if (f.element == selected()) want(f);
+    for (const Finding& f : r->findings)
+        if (f.element != selected() && shown.contains(f.key())) want(f);
+    if (project_.pipes.size() * project_.events.size() <= unasked_up_to)
+        for (std::size_t i = 0; i < r->findings.size() && wanted.size() < most_unasked; ++i)
+            if (r->findings[i].element != selected() && !shown.contains(r->findings[i].key())) want(r->findings[i]);
+    std::vector<FindingKey> keys;
+    std::vector<Finding> findings;
+    for (const Finding* f : wanted) {
+        keys.push_back(f->key());
+        findings.push_back(*f);
+    }
+    if (seeking_remedies_ && keys == sought_) return;
+    sought_ = std::move(keys);
+    seeking_remedies_ = !findings.empty();
+    if (findings.empty()) {
+        remedier_.cancel();
+        return;
+    }
+    remedier_.run([this, project = project_, results, findings = std::move(findings),
+                   revision = revision_](const std::stop_token& stop) {
         for (const Finding& f : findings) {
             auto list = culvert::remedies(project, results, f, stop);
             if (stop.stop_requested()) return;
             QMetaObject::invokeMethod(
                 this,
-                [this, f, list = std::move(list), revision]() mutable {
+                [this, key = f.key(), list = std::move(list), revision]() mutable {
                     if (revision != revision_) return;
-                    remedies_.emplace_back(f, std::move(list));
+                    remedies_[key] = std::move(list);
+                    std::erase(sought_, key);
+                    if (sought_.empty()) seeking_remedies_ = false;
                     emit advice_changed();
                 },
                 Qt::QueuedConnection);
         }
     });
+}
+
+void Document::look_at_findings(const QString& view, std::vector<FindingKey> shown) {
+    auto& known = looked_at_[view];
+    if (known == shown) return;
+    known = std::move(shown);
+    advice_delay_.start();
 }
 
 void Document::propose_sizes() {
@@ -233,15 +286,13 @@ void Document::propose_sizes() {
 }
 
 const std::vector<Remedy>* Document::remedies_of(const Finding& finding) const {
-    for (const auto& [f, list] : remedies_)
-        if (f.key() == finding.key()) return &list;
-    return nullptr;
+    const auto at = remedies_.find(finding.key());
+    return at == remedies_.end() ? nullptr : &at->second;
 }
 
 void Document::set_event(EventId event) {
     if (event == event_ || !project_.events.find(event.value)) return;
     event_ = event;
-    remedies_.clear();
     ladder_.clear();
     advice_delay_.start();
     emit event_changed();
@@ -256,7 +307,7 @@ void Document::select(std::vector<ElementRef> elements) {
     if (elements == selection_) return;
     selection_ = std::move(elements);
     ladder_.clear();
-    if (selected().kind == Kind::Pipe) advice_delay_.start();
+    advice_delay_.start();
     emit selection_changed();
 }
 
@@ -291,6 +342,7 @@ void Document::walk(bool upstream) {
 
 void Document::set_project(Project project, const QString& path, bool lock) {
     pending_ = {};
+    ++generation_;
     project_ = std::move(project);
     root_ = project_;
     variant_ = 0;
@@ -302,6 +354,12 @@ void Document::set_project(Project project, const QString& path, bool lock) {
     solved_.clear();
     network_.reset();
     data_findings_.clear();
+    network_findings_.clear();
+    outline_findings_.clear();
+    site_findings_.clear();
+    outlined_ = {};
+    outliner_.cancel();
+    looked_at_.clear();
     solver_ = std::make_shared<Solver>();
     path_ = path;
     lock_.release();
@@ -323,7 +381,7 @@ QString Document::open(const QString& path, bool lock) {
         QString where = QFileInfo(path).fileName();
         if (p.line > 0) where += QString(", line %1").arg(p.line);
         if (p.column > 0) where += QString(", column %1").arg(p.column);
-        said += (said.isEmpty() ? "" : "\n") + where + ": " + text(p.message) + ". " + text(p.remedy);
+        said += (said.isEmpty() ? "" : "\n") + where + ": " + text(sentences(p.message, p.remedy));
         if (said.size() > 1200) break;
     }
     if (read.ok) {
@@ -338,16 +396,22 @@ QString Document::open(const QString& path, bool lock) {
     return said;
 }
 
+bool Document::changed_on_disk() const {
+    if (path_.isEmpty() || !stamp_.exists) return false;
+    const FileStamp now = stamp_of(plain(path_));
+    return now.exists && now != stamp_;
+}
+
 QString Document::save(const QString& path, bool overwrite_changed) {
     cancel_pending();
     if (path == path_ && changed_on_disk() && !overwrite_changed)
         return "The file was changed on disk since it was opened. Save under another name, or choose \"Save over the "
                "changed file\".";
     if (const std::string fault = assets_->save(root_, plain(path)); !fault.empty())
-        return text("Not saved: " + fault + ".");
+        return text(sentences("Not saved: " + fault));
     if (journal_ && path == path_) journal_->saving(content_hash(write_project(root_)));
     const SaveOutcome outcome = save_project(root_, plain(path));
-    if (!outcome.ok) return text("Not saved: " + outcome.error + ".");
+    if (!outcome.ok) return text(sentences("Not saved: " + outcome.error));
     if (path != path_) {
         path_ = path;
         lock_holder_ = text(lock_.take(plain(path)));

@@ -75,12 +75,15 @@ class Document : public QObject {
 
     // Journal
     /// Where journals and unsaved assets lie; empty (the default): neither is kept on disk.
-    void set_state_folder(const QString& folder);
+    /// @param disk  what journals do to the disk; tests give one that fails or is killed
+    void set_state_folder(const QString& folder, std::shared_ptr<JournalDisk> disk = nullptr);
     [[nodiscard]] Journal* journal() const { return journal_.get(); }
-    /// What crashed programs left: of this project, or of projects never saved where the path is empty.
+    /// Why changes are not safe before they are saved: the journal cannot be written. Empty as long as it can.
+    [[nodiscard]] QString journal_trouble() const { return journal_trouble_; }
+    /// What programs that ended early left: of this project, or of all projects where the path is empty.
     [[nodiscard]] std::vector<Recovered> recoverable(const QString& path) const;
     void restore(const Recovered& recovered);
-    /// A clean end: nothing is to be brought back.
+    /// A clean end: nothing is to be brought back, and the file is no longer marked as open.
     void close_journal();
 
     // Results of the present or the last solved revision.
@@ -117,6 +120,9 @@ class Document : public QObject {
     // Advice, computed in the background for the present revision; empty until it is there.
     [[nodiscard]] const std::vector<LadderStep>& ladder() const { return ladder_; }
     [[nodiscard]] const std::vector<Remedy>* remedies_of(const Finding& finding) const;
+    /// Remedies are sought for what is looked at: the findings a view shows, by its name; the selected element's always.
+    void look_at_findings(const QString& view, std::vector<FindingKey> shown);
+    [[nodiscard]] bool seeking_remedies() const { return seeking_remedies_; }
 
     /// Proposes sizes for the viewed event in the background; `proposed` brings them.
     void propose_sizes();
@@ -129,9 +135,10 @@ class Document : public QObject {
     /// Without `lock` the file is not marked as open: for examples, which are never written over.
     QString open(const QString& path, bool lock = true);
     QString save(const QString& path, bool overwrite_changed = false);
-    [[nodiscard]] bool changed_on_disk() const {
-        return !path_.isEmpty() && stamp_.exists && stamp_of(path_.toStdString()) != stamp_;
-    }
+    /// Whether somebody else changed the file since it was read or written; one that is gone is not changed.
+    [[nodiscard]] bool changed_on_disk() const;
+    /// Counts the projects that this document has held: what was begun for one is not taken by the next.
+    [[nodiscard]] std::uint64_t generation() const { return generation_; }
     [[nodiscard]] QString lock_holder() const { return lock_holder_; }
 
   signals:
@@ -144,16 +151,20 @@ class Document : public QObject {
     void age_changed();  ///< dimmed or not
     void file_changed();
     void site_changed();
+    void journal_changed();  ///< it cannot be written any more, or can again
 
   private:
     void touched();
     void recompose();
     void start_journal();
+    [[nodiscard]] JournalBase journal_base() const;
     void check_outlines();
+    void check_site();
     void gather_findings();
     [[nodiscard]] std::vector<Finding> conflict_findings() const;
     void solve();
-    void advise();
+    void seek_ladder();
+    void seek_remedies();
     void take(Solved solved, std::uint64_t revision);
 
     Project project_, base_;  ///< base_: without the pending Edit
@@ -163,18 +174,23 @@ class Document : public QObject {
     std::shared_ptr<AssetStore> assets_;
     bool shares_assets_;
     Site site_{assets_};
-    QString state_folder_;
+    QString state_folder_, journal_trouble_;
+    std::shared_ptr<JournalDisk> journal_disk_;
     std::unique_ptr<Journal> journal_;
     Edit pending_;
     History history_;
-    std::vector<Finding> network_findings_, outline_findings_;
+    std::vector<Finding> network_findings_, outline_findings_, site_findings_, variant_findings_;
+    Table<Variant> seen_variants_;
     Table<Catchment> outlined_;  ///< catchments whose outlines were last looked at
-    std::uint64_t revision_ = 1;
+    std::uint64_t revision_ = 1, generation_ = 0;
     std::map<EventId, Solved> solved_;
     std::shared_ptr<const Network> network_;
     std::vector<Finding> data_findings_;
     std::vector<LadderStep> ladder_;
-    std::vector<std::pair<Finding, std::vector<Remedy>>> remedies_;
+    std::map<FindingKey, std::vector<Remedy>> remedies_;
+    std::map<QString, std::vector<FindingKey>> looked_at_;
+    std::vector<FindingKey> sought_;  ///< of them, those that are being sought
+    bool seeking_remedies_ = false;
     EventId event_;
     std::vector<ElementRef> selection_;
     bool dimmed_ = false;
@@ -187,7 +203,7 @@ class Document : public QObject {
     std::size_t saved_position_ = 0;
     bool edits_lost_ = false;
     std::shared_ptr<Solver> solver_ = std::make_shared<Solver>();
-    Worker worker_, advisor_, proposer_, outliner_;  ///< last: stopped first
+    Worker worker_, advisor_, remedier_, proposer_, outliner_;  ///< last: stopped first
 };
 
 }  // namespace culvert::app

@@ -6,8 +6,10 @@
 
 #include "app/document.h"
 #include "app/theme.h"
+#include "core/base/words.h"
 #include "core/design/site.h"
 #include "exchange/edit_text.h"
+#include "exchange/file_review.h"
 
 namespace culvert::app {
 namespace {
@@ -53,7 +55,7 @@ void Document::commit(Edit edit) {
     }
     if (saved_position_ > history_.position())
         edits_lost_ = true;  // the saved state lies on a branch that is cut off now
-    if (journal_) journal_->record(edit);
+    if (journal_) journal_->record(edit, root_);
     history_.push(std::move(edit));
     touched();
 }
@@ -71,11 +73,11 @@ void Document::jump_to(std::size_t position) {
     if (position == history_.position()) return;
     while (history_.position() > position && history_.can_undo()) {
         history_.undo(root_);
-        if (journal_) journal_->undo();
+        if (journal_) journal_->undo(history_.edits()[history_.position()], root_);
     }
     while (history_.position() < position && history_.can_redo()) {
         history_.redo(root_);
-        if (journal_) journal_->redo();
+        if (journal_) journal_->redo(history_.edits()[history_.position() - 1], root_);
     }
     recompose();
     touched();
@@ -93,6 +95,7 @@ void Document::activate_variant(std::uint64_t id) {
     if (id == variant_) return;
     cancel_pending();
     variant_ = id;
+    if (journal_) journal_->show_variant(id);
     recompose();
     touched();
     emit file_changed();
@@ -139,14 +142,44 @@ std::vector<Finding> Document::conflict_findings() const {
 void Document::gather_findings() {
     data_findings_ = network_findings_;
     data_findings_.insert(data_findings_.end(), outline_findings_.begin(), outline_findings_.end());
+    data_findings_.insert(data_findings_.end(), site_findings_.begin(), site_findings_.end());
     for (Finding& f : conflict_findings()) data_findings_.push_back(std::move(f));
+    if (!seen_variants_.same(root_.variants)) {
+        seen_variants_ = root_.variants;
+        variant_findings_ = variant_findings(root_);
+    }
+    data_findings_.insert(data_findings_.end(), variant_findings_.begin(), variant_findings_.end());
+}
+
+/// Surfaces and backgrounds that cannot be shown.
+void Document::check_site() {
+    std::vector<Finding> found;
+    const auto fault = [&](Kind kind, std::uint64_t id, const QString& why) {
+        if (why.isEmpty()) return;
+        Finding f;
+        f.element = {kind, id};
+        f.check.rule = Rule::Data;
+        f.check.verdict = Verdict::Beyond;
+        f.field = "asset";
+        f.title = "content missing";
+        f.detail = sentences(std::string(kind_name(kind)) + " " + element_name(project_, kind, id) +
+                             " is not shown: " + plain(why));
+        f.remedy = "Put back the folder beside the project that ends in .assets, or import it again.";
+        found.push_back(std::move(f));
+    };
+    for (const auto& s : site_.surfaces()) fault(Kind::Surface, s->id, s->fault);
+    for (const auto& b : site_.backgrounds()) fault(Kind::Background, b->id, b->fault);
+    if (found.empty() && site_findings_.empty()) return;
+    site_findings_ = std::move(found);
+    gather_findings();
+    emit results_changed();
 }
 
 /// Overlaps and gaps of catchments, found on a thread of their own when outlines have changed.
 void Document::check_outlines() {
     if (outlined_.same(project_.catchments)) return;
     outlined_ = project_.catchments;
-    outliner_.run([this, project = project_](const std::stop_token& stop) {
+    outliner_.run([this, project = project_, generation = generation_](const std::stop_token& stop) {
         std::vector<Finding> found;
         const UnitSet u = units_of(project);
         for (const OutlineFault& fault : outline_faults(project, 1, stop)) {
@@ -174,7 +207,8 @@ void Document::check_outlines() {
         if (stop.stop_requested()) return;
         QMetaObject::invokeMethod(
             this,
-            [this, found = std::move(found)]() mutable {
+            [this, found = std::move(found), generation]() mutable {
+                if (generation != generation_) return;  // of the project before this one
                 if (found.empty() && outline_findings_.empty()) return;
                 outline_findings_ = std::move(found);
                 gather_findings();
@@ -211,33 +245,72 @@ double Document::ground_level(Point p) const {
 
 SiteGround Document::site_ground() const { return {site_.ground(), site_.top() ? site_.top()->drainage : nullptr}; }
 
-void Document::set_state_folder(const QString& folder) {
+void Document::set_state_folder(const QString& folder, std::shared_ptr<JournalDisk> disk) {
     state_folder_ = folder;
+    journal_disk_ = std::move(disk);
     QDir().mkpath(folder + "/assets");
     assets_->set_spool(plain(folder + "/assets"));
     start_journal();
 }
 
+JournalBase Document::journal_base() const {
+    JournalBase base{root_, {}, stamp_, false, variant_};
+    std::string ignored;
+    if (!path_.isEmpty()) base.path = real_path(plain(path_), ignored);
+    if (base.path.empty() && !path_.isEmpty()) base.path = plain(QFileInfo(path_).absoluteFilePath());
+    return base;
+}
+
 void Document::start_journal() {
     if (state_folder_.isEmpty()) return;
-    const std::string full = path_.isEmpty() ? std::string() : plain(QFileInfo(path_).absoluteFilePath());
     // A project that is unlocked here or locked elsewhere keeps a journal too: it holds this window's changes only.
     if (journal_) journal_->close();
-    journal_ = std::make_unique<Journal>(journal_name(plain(state_folder_), full));
-    journal_->begin(root_, full);
+    JournalBase base = journal_base();
+    journal_ = std::make_unique<Journal>(journal_name(plain(state_folder_), base.path), journal_disk_);
+    journal_->on_trouble([this, of = journal_.get()](bool trouble) {
+        QMetaObject::invokeMethod(
+            this,
+            [this, of, trouble] {
+                if (of != journal_.get()) return;
+                journal_trouble_ = trouble ? QString("Changes cannot be kept safe: the journal in %1 cannot be written. Is "
+                                                     "the disk full, or the folder closed? Save soon. It is tried again.")
+                                                 .arg(state_folder_)
+                                           : QString();
+                emit journal_changed();
+            },
+            Qt::QueuedConnection);
+    });
+    journal_->begin(std::move(base));
+    if (!journal_trouble_.isEmpty()) {
+        journal_trouble_.clear();
+        emit journal_changed();
+    }
 }
 void Document::close_journal() {
     if (journal_) journal_->close();
     journal_.reset();
+    lock_.release();
 }
 
 std::vector<Recovered> Document::recoverable(const QString& path) const {
     std::vector<Recovered> found;
     if (state_folder_.isEmpty()) return found;
-    const std::string full = path.isEmpty() ? std::string() : plain(QFileInfo(path).absoluteFilePath());
-    for (const std::string& name : orphans(plain(state_folder_), full)) {
-        if (auto r = recover(name)) found.push_back(std::move(*r));
-        else JournalDisk().remove(name);  // it brings nothing back
+    std::string full, ignored;
+    if (!path.isEmpty()) {
+        full = real_path(plain(path), ignored);
+        if (full.empty()) full = plain(QFileInfo(path).absoluteFilePath());
+    }
+    for (const std::string& name : journals_left(plain(state_folder_), full)) {
+        auto r = recover(name);
+        if (!r) {
+            JournalDisk().remove(name);  // it brings nothing back
+            continue;
+        }
+        if (!full.empty() && r->project_path != full) {  // the file was renamed since
+            r->project_path = full;
+            r->file_gone = false;
+        }
+        found.push_back(std::move(*r));
     }
     return found;
 }
@@ -247,17 +320,25 @@ void Document::restore(const Recovered& r) {
     const QString path = text(r.project_path);
     set_project(r.base, path, true);
     History fresh;
-    for (std::size_t i = 0; i < r.edits.size(); ++i) {
-        if (journal_) journal_->record(r.edits[i]);
-        apply(root_, r.edits[i]);
-        fresh.push(r.edits[i]);
+    for (const Edit& e : r.edits) {
+        apply(root_, e);
+        fresh.push(e);
     }
+    while (fresh.position() > r.done) fresh.undo(root_);
     history_ = std::move(fresh);
+    variant_ = root_.variants.find(r.variant) ? r.variant : 0;
+    edits_lost_ = true;  // until it is saved
+    // What the journal knew of the file, so that saving asks where somebody else changed it since.
+    if (r.file_differs) stamp_ = r.stamp;
     recompose();
-    edits_lost_ = r.file_differs;
-    jump_to(r.done);
-    if (r.done == r.edits.size()) touched();
-    if (!journal_ || journal_->settle()) JournalDisk().remove(r.journal);
+    if (journal_) {
+        // This state goes to the disk before the journal that it came from goes away.
+        JournalBase base = journal_base();
+        base.unsaved = true;
+        journal_->begin(std::move(base));
+        if (journal_->keep()) JournalDisk().remove(r.journal);
+    }
+    touched();
     emit file_changed();
 }
 

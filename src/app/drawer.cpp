@@ -167,6 +167,10 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     findings_->setColumnWidth(1, 186);
     findings_->setColumnWidth(2, 312);
     tabs_->addTab(findings_, "Findings");
+    const auto look = [this] { QMetaObject::invokeMethod(this, &Drawer::look_at_visible, Qt::QueuedConnection); };
+    connect(findings_->verticalScrollBar(), &QScrollBar::valueChanged, this, look);
+    connect(findings_model_, &QAbstractItemModel::modelReset, this, look);
+    connect(tabs_, &QTabWidget::currentChanged, this, look);
     connect(findings_->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
         if (!now.isValid()) return;
         const Finding& f = findings_model_->finding(now.row());
@@ -248,6 +252,16 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
 void Drawer::show_page(QWidget* page) {
     tabs_->setCurrentWidget(page);
     emit room_wanted(page == findings_ ? 160 : 236);
+}
+
+void Drawer::look_at_visible() {
+    std::vector<FindingKey> shown;
+    if (findings_->isVisible()) {
+        const int first = std::max(0, findings_->rowAt(0)), last = findings_->rowAt(findings_->viewport()->height() - 1);
+        const int end = last < 0 ? findings_model_->rowCount() : last + 1;
+        for (int row = first; row < end && row < first + 100; ++row) shown.push_back(findings_model_->finding(row).key());
+    }
+    document_.look_at_findings("findings", std::move(shown));
 }
 
 void Drawer::try_remedy(int row) {

@@ -75,11 +75,16 @@ class Drawer : public QWidget {
     /// Brings a page to the front, with room to work in.
     void show_page(QWidget* page);
 
+  protected:
+    void resizeEvent(QResizeEvent*) override { look_at_visible(); }
+
   signals:
     void room_wanted(int pixels);
 
   private:
     void refresh_working();
+    /// Tells the document which findings are to be seen, so that their remedies are sought.
+    void look_at_visible();
     void show_proposal(const std::shared_ptr<const SizeProposal>& proposal);
     void preview_proposal();
     Document& document_;

@@ -195,14 +195,10 @@ void FieldEdit::accept() {
         say(text(entry.error) + ".", true);
         return;
     }
-    FieldInfo range = *info_;
-    range.quantity = quantity();
+    const FieldInfo range = info_of(document_.project(), kind_, id_, *field_index(kind_, info_->key));
     double accepted = entry.value;
-    if (accepted < range.low || accepted > range.high) {
-        say(text(info_->label) + " " + text(range_fault(range, accepted, document_.units())) + ".", true);
-        return;
-    }
-    if (!entry.question.empty()) {
+    // A value out of scale asks for its unit, unless neither reading can be right.
+    if (!entry.question.empty() && (in_range(range, accepted) || in_range(range, entry.alternative))) {
         if (asked_ != typed) {  // ask once; Enter again takes what the question offers
             asked_ = typed;
             say(text(entry.question) + " Enter takes that; write the unit for another.", false);

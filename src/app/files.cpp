@@ -34,11 +34,12 @@ void MainWindow::remember(const QString& path) {
 }
 
 void MainWindow::open_file(const QString& path) {
+    const std::uint64_t before = document_.generation();
     const QString said = document_.open(path, !is_example(path));
     notice_->say(said);
-    if (document_.path() != path) return;
+    if (document_.generation() == before) return;
     remember(path);
-    if (said.isEmpty()) offer_recovery(path);
+    offer_recovery(path, said);
 }
 
 bool MainWindow::save_to(const QString& path) {

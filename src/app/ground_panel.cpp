@@ -8,6 +8,7 @@
 
 #include "app/background_scene.h"
 #include "app/theme.h"
+#include "core/base/words.h"
 #include "core/design/layout.h"
 
 namespace culvert::app {
@@ -37,7 +38,7 @@ QString problems_in_words(const std::vector<ImportProblem>& problems) {
             break;
         }
         out += (out.isEmpty() ? "" : "\n") + (p.line > 0 ? QString("Line %1: ").arg(p.line) : QString()) +
-               text(p.message) + ". " + text(p.remedy);
+               text(sentences(p.message, p.remedy));
     }
     return out;
 }
@@ -169,12 +170,19 @@ void GroundPanel::set_busy(const QString& words) {
     if (busy_) say(words);
 }
 
+/// Whether the document holds another project than the one an import was begun in; says so.
+bool GroundPanel::another_project(std::uint64_t generation) {
+    if (generation == document_.generation()) return false;
+    say("Another project was opened meanwhile: nothing was taken. Import the file again if it belongs here.");
+    return true;
+}
+
 void GroundPanel::look_at_file(const QString& path) {
     set_busy("Reading " + path.section('/', -1) + " …");
     emit offered();
     worker_.run([this, path, unit = unit_metres()](const std::stop_token& stop) {
         auto offer = std::make_shared<SiteOffer>(
-            culvert::look_at(plain(path), path.endsWith(".dxf", Qt::CaseInsensitive) ? 0 : unit));
+            culvert::look_at(plain(path), path.endsWith(".dxf", Qt::CaseInsensitive) ? 0 : unit, stop));
         if (stop.stop_requested()) return;
         QMetaObject::invokeMethod(
             this,
@@ -212,6 +220,7 @@ void GroundPanel::show_offer() {
     unit_->setVisible(o.form == SiteForm::Points || o.form == SiteForm::Drawing);
     const bool us = document_.project().settings().system == 1;
     if (o.form == SiteForm::Points) {
+        columns_ = o.layout.columns;
         for (const std::string& r : o.layout.remarks) head += "<br>" + text(r).toHtmlEscaped();
         unit_->setCurrentIndex(us ? 1 : 0);
         const int columns = static_cast<int>(o.layout.columns.size());
@@ -226,7 +235,7 @@ void GroundPanel::show_offer() {
             for (const char* n : point_column_names) what->addItem(n);
             what->setCurrentIndex(static_cast<int>(o.layout.columns[static_cast<std::size_t>(c)]));
             connect(what, &QComboBox::activated, this, [this, c](int i) {
-                if (offer_) offer_->layout.columns[static_cast<std::size_t>(c)] = static_cast<PointColumn>(i);
+                if (offer_) columns_[static_cast<std::size_t>(c)] = static_cast<PointColumn>(i);
             });
             offer_table_->setCellWidget(0, c, what);
             offer_table_->setColumnWidth(c, 110);
@@ -313,17 +322,19 @@ void GroundPanel::take_as_surface() {
     set_busy("Joining the points to triangles …");
     const double unit = unit_metres();
     const bool unit_shown = unit_->isVisibleTo(this);
-    worker_.run([this, offer = offer_, on, unit, unit_shown, role = static_cast<SurfaceRole>(role_->currentIndex()),
+    worker_.run([this, offer = std::shared_ptr<const SiteOffer>(offer_), on, unit, unit_shown, columns = columns_,
+                 generation = document_.generation(), role = static_cast<SurfaceRole>(role_->currentIndex()),
                  assets = document_.assets()](const std::stop_token& stop) {
         std::vector<SurfaceImport> imports;
         if (offer->form == SiteForm::Points) {
             PointsLayout layout = offer->layout;
             layout.unit = unit;
+            layout.columns = columns;
             imports.push_back(read_points(offer->bytes, layout, stop));
             imports.back().name = offer->name;
         } else if (offer->form == SiteForm::Drawing) {
             const DrawingOutcome read = unit_shown && std::abs(unit - offer->drawing.unit) > 1e-12
-                                            ? read_dxf(offer->bytes, unit)
+                                            ? read_dxf(offer->bytes, unit, stop)
                                             : DrawingOutcome{true, offer->drawing, {}};
             imports.push_back(surface_of(read.drawing, on));
             imports.back().name = offer->name;
@@ -337,8 +348,9 @@ void GroundPanel::take_as_surface() {
         if (stop.stop_requested()) return;
         QMetaObject::invokeMethod(
             this,
-            [this, made = std::move(made), role] {
+            [this, made = std::move(made), role, generation] {
                 set_busy({});
+                if (another_project(generation)) return;
                 QString words;
                 bool good = false;
                 Editing all(document_.project(), "");
@@ -378,23 +390,27 @@ void GroundPanel::take_as_surface() {
 
 void GroundPanel::take_as_background() {
     if (!offer_ || busy_) return;
-    if (offer_->form == SiteForm::Drawing) offer_->drawing.unit = unit_metres();
+    const double unit = unit_metres();
     std::string hidden;
     if (offer_->form == SiteForm::Drawing)
         for (int r = 0; r < offer_table_->rowCount(); ++r)
             if (offer_table_->item(r, 0)->checkState() != Qt::Checked)
                 hidden += (hidden.empty() ? "" : ";") + plain(offer_table_->item(r, 0)->text());
     set_busy("Keeping the file …");
-    worker_.run([this, offer = offer_, hidden, assets = document_.assets()](const std::stop_token& stop) {
+    worker_.run([this, offer = std::shared_ptr<const SiteOffer>(offer_), hidden, unit, generation = document_.generation(),
+                 assets = document_.assets()](const std::stop_token& stop) {
         std::string hash = assets->add(offer->bytes);
         if (stop.stop_requested()) return;
         QMetaObject::invokeMethod(
             this,
-            [this, offer, hidden, hash = std::move(hash)] {
+            [this, offer, hidden, unit, generation, hash = std::move(hash)] {
                 set_busy({});
                 say({});
-                offer->asset = hash;
-                Edit edit = background_edit(document_.project(), *document_.assets(), *offer);
+                if (another_project(generation)) return;
+                SiteOffer kept = offer->without_content();
+                kept.drawing.unit = unit;
+                kept.asset = hash;
+                Edit edit = background_edit(document_.project(), *document_.assets(), kept);
                 for (Change& c : edit.changes)
                     if (auto* i = std::get_if<Insert>(&c))
                         if (auto* row = std::get_if<Background>(&i->row)) row->hidden = hidden;

@@ -46,6 +46,7 @@ class GroundPanel : public QWidget {
     void show_offer();
     void say(const QString& words, bool wrong = false);
     void set_busy(const QString& words);
+    bool another_project(std::uint64_t generation);
     void tree_changed(QTreeWidgetItem* item);
     [[nodiscard]] ElementRef current() const;
     [[nodiscard]] double unit_metres() const;
@@ -57,7 +58,8 @@ class GroundPanel : public QWidget {
     QTableWidget *offer_table_, *low_;
     QComboBox *role_, *unit_;
     QPushButton *surface_button_, *background_button_, *stop_;
-    std::shared_ptr<SiteOffer> offer_;
+    std::shared_ptr<SiteOffer> offer_;   ///< read only once a worker may look at it
+    std::vector<PointColumn> columns_;   ///< what the person says each column of points is
     bool busy_ = false, filling_ = false;
     Worker worker_;
 };

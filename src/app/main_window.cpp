@@ -25,7 +25,7 @@ Notice::Notice(QWidget* parent) : QWidget(parent), label_(new QLabel), row_(new 
     hide();
 }
 
-void Notice::say(const QString& t, std::vector<Choice> choices) {
+void Notice::say(const QString& t, std::vector<Choice> choices, bool stays) {
     for (QWidget* b : buttons_) b->deleteLater();
     buttons_.clear();
     if (t.isEmpty()) {
@@ -35,7 +35,7 @@ void Notice::say(const QString& t, std::vector<Choice> choices) {
     setStyleSheet(QString("QWidget#notice{background:%1;border-bottom:1px solid %2}")
                       .arg(theme().tint(theme().near, 0.18).name(), theme().near.name()));
     label_->setText(t);
-    choices.emplace_back("Close", [] {});
+    if (!stays) choices.emplace_back("Close", [] {});
     for (auto& [words, run] : choices) {
         auto* b = new QPushButton(words);
         b->setObjectName("notice-" + words.toLower().replace(' ', '-'));
@@ -57,6 +57,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     grid->setSpacing(0);
     strip_ = new EventStrip(document_);
     notice_ = new Notice;
+    journal_notice_ = new Notice;
     rail_ = new StageRail(document_);
     plan_ = new PlanView(document_);
     profile_ = new ProfileView(document_);
@@ -96,10 +97,11 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     across->setStretchFactor(1, 0);
     across->setSizes({880, 312});
     grid->addWidget(strip_, 0, 0, 1, 2);
-    grid->addWidget(notice_, 1, 0, 1, 2);
-    grid->addWidget(rail_, 2, 0);
-    grid->addWidget(across, 2, 1);
-    grid->setRowStretch(2, 1);
+    grid->addWidget(journal_notice_, 1, 0, 1, 2);
+    grid->addWidget(notice_, 2, 0, 1, 2);
+    grid->addWidget(rail_, 3, 0);
+    grid->addWidget(across, 3, 1);
+    grid->setRowStretch(3, 1);
     grid->setColumnStretch(1, 1);
     declare_actions();
     declare_file_actions();
@@ -136,6 +138,8 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
         middle_->setSizes(sizes);
     });
     connect(&document_, &Document::file_changed, this, &MainWindow::retitle);
+    connect(&document_, &Document::journal_changed, this,
+            [this] { journal_notice_->say(document_.journal_trouble(), {{"Save now", [this] { save(); }}}, true); });
     connect(&document_, &Document::changed, this, [this] {
         retitle();
         actions_->refresh();

@@ -26,7 +26,8 @@ class Notice : public QWidget {
   public:
     explicit Notice(QWidget* parent = nullptr);
     using Choice = std::pair<QString, std::function<void()>>;
-    void say(const QString& text, std::vector<Choice> choices = {});
+    /// @param stays  it cannot be closed: it goes when what it says is over
+    void say(const QString& text, std::vector<Choice> choices = {}, bool stays = false);
     [[nodiscard]] QString said() const { return isHidden() ? QString() : label_->text(); }
 
   private:
@@ -54,8 +55,10 @@ class MainWindow : public QWidget {
     [[nodiscard]] Notice* notice() const { return notice_; }
 
     void open_file(const QString& path);
-    /// Offers back what a crashed program left of this project (or of one never saved, where the path is empty).
-    void offer_recovery(const QString& path);
+    /// Offers back what programs that ended early left of this project (or of all projects, where the path is empty), one
+    /// after another.
+    /// @param first  what is to be said above the offer
+    void offer_recovery(const QString& path, const QString& first = {});
     /// Reads a file of the ground or of a background and shows what it offers.
     void import_file(const QString& path);
     /// Another state of the project beside the present one; none where it is off.
@@ -94,7 +97,7 @@ class MainWindow : public QWidget {
     Actions* actions_;
     EventStrip* strip_;
     StageRail* rail_;
-    Notice* notice_;
+    Notice *notice_, *journal_notice_;
     PlanView* plan_;
     ProfileView* profile_;
     StreetView* street_;

@@ -13,6 +13,7 @@
 #include <map>
 
 #include "app/theme.h"
+#include "core/base/words.h"
 #include "core/design/layout.h"
 
 namespace culvert::app {
@@ -313,7 +314,7 @@ void RulesPanel::load_criteria(const QString& path) {
     if (!read.ok) {
         QString why;
         for (const ReadProblem& p : read.problems)
-            why += (why.isEmpty() ? "" : " ") + text(p.message) + ". " + text(p.remedy);
+            why += (why.isEmpty() ? "" : " ") + text(sentences(p.message, p.remedy));
         say(QFileInfo(path).fileName() + ": " + why, true);
         return;
     }

@@ -106,22 +106,37 @@ void MainWindow::show_side_by_side(std::uint64_t variant) {
         Qt::QueuedConnection);
 }
 
-void MainWindow::offer_recovery(const QString& path) {
+void MainWindow::offer_recovery(const QString& path, const QString& first) {
     auto found = document_.recoverable(path);
     if (found.empty()) return;
+    const std::size_t count = found.size();
     auto last = std::make_shared<Recovered>(std::move(found.back()));
     const QString of = last->project_path.empty() ? QString("a project that was never saved")
                                                   : QFileInfo(text(last->project_path)).fileName();
     QStringList names;
     for (std::size_t i = 0; i < last->done; ++i) names << text(last->edits[i].name);
-    QString words = QString("The program ended before %1 was saved. %2 can be brought back: ")
-                        .arg(of, last->done == 1 ? QString("One change") : QString("%1 changes").arg(last->done));
-    if (names.size() > 5) words += names.mid(0, 2).join(", ") + ", … " + names.mid(names.size() - 2).join(", ");
-    else words += names.join(", ");
+    QString words = QString("The program ended before %1 was saved. ").arg(of);
+    if (last->done > last->saved_at || last->edits.empty())
+        words += QString("%1 can be brought back").arg(last->done == 1    ? QString("One change")
+                                                       : last->done == 0 ? QString("Its state")
+                                                                         : QString("%1 changes").arg(last->done));
+    else words += QString("%1 taken back since can be so again").arg(last->edits.size() - last->done == 1 ? "What was" : "Changes");
+    if (names.size() > 5) words += ": " + names.mid(0, 2).join(", ") + ", … " + names.mid(names.size() - 2).join(", ");
+    else if (!names.isEmpty()) words += ": " + names.join(", ");
     words += ".";
-    if (last->file_differs) words += " The file was changed since by somebody else: compare before you save.";
-    notice_->say(words, {{"Bring it back", [this, last] { document_.restore(*last); }},
-                         {"Throw it away", [last] { JournalDisk().remove(last->journal); }}});
+    for (const std::string& l : last->left_out) words += " Left out, since it does not fit: " + text(l) + ".";
+    if (last->file_gone) words += " Its file is gone: the journal holds the whole project.";
+    if (last->file_differs) words += " The file was changed since by somebody else: saving will ask.";
+    if (count > 1) words += QString(" %1 more after this.").arg(count - 1);
+    const auto next = [this, path] { offer_recovery(path); };
+    notice_->say((first.isEmpty() ? "" : first + "\n") + words,
+                 {{"Bring it back",
+                   [this, last] { when_safe("Bring it back without saving", [this, last] { document_.restore(*last); }); }},
+                  {"Throw it away",
+                   [last, next] {
+                       JournalDisk().remove(last->journal);
+                       next();
+                   }}});
 }
 
 void MainWindow::declare_site_actions() {

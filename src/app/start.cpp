@@ -8,13 +8,17 @@
 #include <QMouseEvent>
 #include <QPushButton>
 #include <QSettings>
-#include <cstdio>
+#include <cstdlib>
+#include <iostream>
+#include <thread>
 
 #include "app/main_window.h"
 #include "app/theme.h"
 
 namespace culvert::app {
 namespace {
+
+constexpr auto longest_goodbye = std::chrono::seconds(3);
 
 /// Runs the event loop until the document's results and advice are of the present revision, or two seconds have gone.
 void settle(Document& d, int ms = 700) {
@@ -27,7 +31,7 @@ void settle(Document& d, int ms = 700) {
 void shoot(MainWindow& w, const QString& folder, const char* name) {
     settle(w.document(), 250);
     const QString path = folder + "/" + name + ".png";
-    if (!w.grab().save(path)) std::fprintf(stderr, "cannot write %s\n", path.toUtf8().constData());
+    if (!w.grab().save(path)) std::cerr << "cannot write " << plain(path) << "\n";
 }
 
 int shots(const QString& folder) {
@@ -174,12 +178,19 @@ int start(int argc, char** argv) {
     document.set_state_folder(state + "/calm-culvert");
     MainWindow window(document);
     window.show();
-    window.offer_recovery({});
     if (arguments.size() > 1)
         window.open_file(QFileInfo(arguments[1]).exists() || MainWindow::example(arguments[1]).isEmpty()
                              ? arguments[1]
                              : MainWindow::example(arguments[1]));
-    return QApplication::exec();
+    if (window.notice()->said().isEmpty()) window.offer_recovery({});
+    std::thread([folder = plain(state + "/calm-culvert")] { sweep_spool(folder + "/assets", folder); }).detach();
+    const int code = QApplication::exec();
+    // All is on disk. A job that does not heed its stop (a library at work on a large file) keeps nobody waiting.
+    std::thread([code] {
+        std::this_thread::sleep_for(longest_goodbye);
+        std::_Exit(code);
+    }).detach();
+    return code;
 }
 
 }  // namespace culvert::app

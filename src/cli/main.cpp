@@ -7,10 +7,13 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
+#include "cli/findings_printer.h"
 #include "cli/site_commands.h"
 #include "core/analysis/explain.h"
+#include "core/base/numbers.h"
+#include "core/base/words.h"
 #include "core/design/design.h"
-#include "exchange/project_file.h"
+#include "exchange/file_review.h"
 #include "report/tables.h"
 #include "report/validation.h"
 
@@ -23,42 +26,41 @@ constexpr int done = 0, beyond = 1, bad_use = 2, bad_file = 3;
 /// "demo" and the like stand for the example projects, wherever they are installed.
 std::string resolve(const std::string& path) {
     namespace fs = std::filesystem;
-    if (fs::exists(path)) return path;
-    std::string name = path == "demo" ? "alder-quay" : (path == "demo-us" ? "juniper-flat" : path);
     std::error_code ignored;
+    if (fs::exists(path, ignored) || path.size() > 60 || path.find('/') != std::string::npos) return path;
+    const std::string name = path == "demo" ? "alder-quay" : (path == "demo-us" ? "juniper-flat" : path);
     const fs::path program = fs::read_symlink("/proc/self/exe", ignored);
     for (const fs::path& folder :
          {fs::path(CULVERT_EXAMPLES), program.parent_path() / "../share/calm-culvert/examples"})
-        if (const fs::path file = folder / (name + ".culvert"); fs::exists(file)) return file.string();
+        if (const fs::path file = folder / (name + ".culvert"); fs::exists(file, ignored)) return file.string();
     return path;
 }
 
-int load(const std::string& given, Project& project) {
-    const std::string path = resolve(given);
-    ReadOutcome read = load_project(path);
-    for (const ReadProblem& p : read.problems) {
+void print_problems(const std::string& path, const std::vector<ReadProblem>& problems, bool warnings) {
+    for (const ReadProblem& p : problems) {
         std::cerr << path;
         if (p.line > 0) std::cerr << ":" << p.line;
         if (p.column > 0) std::cerr << ":" << p.column;
-        std::cerr << ": " << (read.ok ? "warning: " : "") << p.message << ". " << p.remedy << "\n";
+        std::cerr << ": " << (warnings ? "warning: " : "") << sentences(p.message, p.remedy) << "\n";
     }
+}
+
+int load(const std::string& given, Project& project, ReadOutcome* kept = nullptr) {
+    const std::string path = resolve(given);
+    ReadOutcome read = load_project(path);
+    if (!kept || !read.ok) print_problems(path, read.problems, read.ok);
     if (!read.ok) return bad_file;
     project = std::move(read.project);
+    if (kept) *kept = std::move(read);
     return done;
 }
 
 /// The events a call asks for: all, one, or the design event of the minor system.
 int choose_events(const Project& project, const std::string& wanted, std::vector<const RainEvent*>& events) {
-    if (wanted == "all") {
-        events = events_in_order(project);
-        return done;
-    }
-    const RainEvent* e = wanted.empty() ? design_event(project) : find_event(project, wanted);
-    if (e) {
-        events = {e};
-        return done;
-    }
-    if (wanted.empty()) {
+    if (wanted == "all") events = events_in_order(project);
+    else if (const RainEvent* e = wanted.empty() ? design_event(project) : find_event(project, wanted)) events = {e};
+    if (!events.empty()) return done;
+    if (project.events.empty()) {
         std::cerr << "the project has no rain event. Paste a rain table under Rain in the application.\n";
         return bad_use;
     }
@@ -97,24 +99,40 @@ int run_solve(const std::string& file, const std::string& event, bool json) {
 
 int run_check(const std::string& file, const std::string& event, bool json) {
     Project project;
-    if (const int code = load(file, project)) return code;
+    ReadOutcome read;
+    if (const int code = load(file, project, &read)) return code;
     std::vector<const RainEvent*> events;
-    if (!project.events.empty() || !event.empty())
+    if (!project.events.empty() || (!event.empty() && event != "all"))
         if (const int code = choose_events(project, event, events)) return code;
-    const Results results = solve(project);
-    std::vector<Finding> findings = data_findings(project, compile(project));
-    for (const RainEvent* e : events)
-        for (Finding& f : review(project, *result_of(results, e)).findings) {
-            word(project, *result_of(results, e), f);
-            findings.push_back(std::move(f));
+    AssetStore assets;
+    assets.set_project(resolve(file));
+    std::vector<Finding> data = read_findings(read);
+    const auto add = [&data](std::vector<Finding> more) {
+        data.insert(data.end(), std::make_move_iterator(more.begin()), std::make_move_iterator(more.end()));
+    };
+    const auto network = std::make_shared<const Network>(compile(project));
+    add(data_findings(project, *network));
+    add(variant_findings(project));
+    add(asset_findings(project, assets));
+    std::size_t count = 0, worst = 0;
+    // One event at a time, each finding printed as soon as it has its words: memory for one event, whatever the number.
+    cli::FindingsPrinter print(project, json);
+    const auto put = [&](std::vector<Finding> findings, const EventResult* result) {
+        for (Finding& f : findings) {
+            if (result) word(project, *result, f);
+            ++count;
+            worst += f.check.verdict == Verdict::Beyond;
+            print.put(std::move(f));
         }
-    int worst = 0;
-    for (const Finding& f : findings) worst += f.check.verdict == Verdict::Beyond;
-    if (json) std::cout << findings_json(project, findings).dump(2) << "\n";
-    else if (findings.empty()) std::cout << "no findings\n";
-    else
-        std::cout << render(findings_table(project, findings)) << "\n"
-                  << findings.size() << " findings, " << worst << " beyond a limit\n";
+    };
+    put(std::move(data), nullptr);
+    for (const RainEvent* e : events) {
+        const EventResult result = solve_one(network, rain_of(*e));
+        put(review(project, result).findings, &result);
+    }
+    print.finish();
+    if (!json && count == 0) std::cout << "no findings\n";
+    else if (!json) std::cout << count << " findings, " << worst << " beyond a limit\n";
     return worst ? beyond : done;
 }
 
@@ -131,15 +149,18 @@ int run_explain(const std::string& file, const std::string& element, const std::
         return bad_use;
     }
     const Results results = solve(project);
+    Json out = Json::array();
     for (const RainEvent* e : events) {
         const Explanation x = explain(project, *result_of(results, e), ref, quantity);
         if (!x.error.empty()) {
             std::cerr << x.error << "\n";
             return bad_use;
         }
-        if (json) std::cout << working_json(x).dump(2) << "\n";
+        if (json) out.push_back(working_json(x));
         else std::cout << working_text(x);
     }
+    // One document: the working of one event, or a list of them where all were asked for.
+    if (json) std::cout << (event == "all" ? out : out[0]).dump(2) << "\n";
     return done;
 }
 
@@ -147,6 +168,10 @@ int run_size(const std::string& file, const std::string& event, const std::strin
     Project project;
     if (const int code = load(file, project)) return code;
     std::vector<const RainEvent*> events;
+    if (event == "all") {
+        std::cerr << "sizes are proposed for one event: name it, or leave --event away for the minor system's.\n";
+        return bad_use;
+    }
     if (const int code = choose_events(project, event, events)) return code;
     const SizeProposal proposal = propose_sizes(project, {events[0]->id});
     const UnitSet u = units_of(project);
@@ -173,11 +198,7 @@ int run_size(const std::string& file, const std::string& event, const std::strin
                   << " after\n";
     if (!output.empty()) {
         apply(project, proposal.edit);
-        const SaveOutcome saved = save_project(project, output);
-        if (!saved.ok) {
-            std::cerr << saved.error << "\n";
-            return bad_file;
-        }
+        return cli::write_with_assets(project, resolve(file), output);
     }
     return done;
 }
@@ -190,9 +211,7 @@ int run_convert(const std::string& file, const std::string& output, const std::s
         e.set(Kind::Settings, settings_id, "system", units == "US" ? 1 : 0);
         apply(project, e.take());
     }
-    const SaveOutcome saved = save_project(project, output);
-    if (!saved.ok) std::cerr << saved.error << "\n";
-    return saved.ok ? done : bad_file;
+    return cli::write_with_assets(project, resolve(file), output);
 }
 
 int run_validate(bool json) {
@@ -205,9 +224,8 @@ int run_validate(bool json) {
     const auto cases = run_validation();
     for (const ValidationCase& c : cases) {
         failed += !c.passed();
-        char difference[32], allowed[32];
-        std::snprintf(difference, sizeof difference, "%.1e", c.difference());
-        std::snprintf(allowed, sizeof allowed, "%.0e%s", c.tolerance, c.relative ? " rel" : "");
+        const std::string difference = scientific(c.difference(), 1),
+                          allowed = scientific(c.tolerance, 0) + (c.relative ? " rel" : "");
         t.rows.push_back({c.name, c.against, c.unit, working_number(c.expected, 6), working_number(c.computed, 6),
                           difference, allowed, c.passed() ? "holds" : "FAILS"});
         out.push_back({{"case", c.name},
@@ -293,7 +311,7 @@ int main(int argc, char** argv) {
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? done : bad_use; }
-    try {
+    const auto run = [&] {
         if (*c_solve) return run_solve(file, event, json);
         if (*c_check) return run_check(file, event, json);
         if (*c_explain) return run_explain(file, element, quantity, event, json);
@@ -302,8 +320,18 @@ int main(int argc, char** argv) {
         if (*c_bench) return run_bench(file);
         if (const auto code = site()) return *code;
         return run_validate(json);
+    };
+    try {
+        const int code = run();
+        // What was printed must have arrived: a full disk behind the output is no success.
+        std::cout.flush();
+        if (std::cout.good()) return code;
+        std::cerr << "the output could not be written: is the disk full?\n";
+        return bad_file;
     } catch (const std::bad_alloc&) {
         std::cerr << "out of memory: the project is too large for this machine.\n";
-        return bad_file;
+    } catch (const std::exception& e) {
+        std::cerr << "it could not be done: " << e.what() << "\n";
     }
+    return bad_file;
 }

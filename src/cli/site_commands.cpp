@@ -6,6 +6,8 @@
 #include <memory>
 #include <nlohmann/json.hpp>
 
+#include "core/base/numbers.h"
+#include "core/base/words.h"
 #include "core/design/site.h"
 #include "core/model/lay.h"
 #include "core/model/variant.h"
@@ -30,7 +32,7 @@ int say_problems(const std::string& path, const std::vector<ImportProblem>& prob
     for (const ImportProblem& p : problems) {
         std::cerr << path;
         if (p.line > 0) std::cerr << ":" << p.line;
-        std::cerr << ": " << (ok ? "warning: " : "") << p.message << ". " << p.remedy << "\n";
+        std::cerr << ": " << (ok ? "warning: " : "") << sentences(p.message, p.remedy) << "\n";
     }
     return ok ? done : bad_file;
 }
@@ -59,11 +61,8 @@ int surfaces_of(const Given& g, std::vector<SurfaceImport>& out) {
 bool read_point(const std::string& text, Point& p) {
     const auto comma = text.find(',');
     if (comma == std::string::npos) return false;
-    try {
-        std::size_t a = 0, b = 0;
-        p = {std::stod(text.substr(0, comma), &a), std::stod(text.substr(comma + 1), &b)};
-        return a == comma && b == text.size() - comma - 1;
-    } catch (const std::exception&) { return false; }
+    return parse_double(std::string_view(text).substr(0, comma), p.x) &&
+           parse_double(std::string_view(text).substr(comma + 1), p.y) && in_reach(p);
 }
 
 int run_surface(const Given& g) {
@@ -74,7 +73,8 @@ int run_surface(const Given& g) {
         SurfaceNotes notes;
         const auto terrain = Terrain::build(import.data, &notes);
         if (!terrain) {
-            std::cerr << g.file << ": " << import.name << ": the points make no triangle.\n";
+            std::cerr << g.file << ": " << import.name << ": "
+                      << (notes.too_many ? notes.in_words().back() : std::string("the points make no triangle")) << ".\n";
             return bad_file;
         }
         Json j{{"surface", import.name},
@@ -100,7 +100,7 @@ int run_surface(const Given& g) {
             j["at"].push_back({{"x", p.x}, {"y", p.y}, {"level", z != z ? Json(nullptr) : Json(z)}});
             if (!g.json)
                 std::cout << "  at " << p.x << ", " << p.y << ": "
-                          << (z != z ? std::string("off the surface") : std::to_string(z)) << "\n";
+                          << (z != z ? std::string("off the surface") : fixed(z, 3)) << "\n";
         }
         if (g.low_points) {
             const Drainage drainage(terrain);
@@ -234,10 +234,9 @@ int run_criteria(Given g, const Load& load) {
             std::cerr << "give a set to hold the project against, or --output to write the project's own set.\n";
             return bad_use;
         }
-        const SaveOutcome saved = save_project(
-            criteria_of(project, g.name.empty() ? "criteria" : g.name, "", project.settings().title), g.output);
-        if (!saved.ok) std::cerr << saved.error << "\n";
-        return saved.ok ? done : bad_file;
+        AssetStore none;
+        return write(criteria_of(project, g.name.empty() ? "criteria" : g.name, "", project.settings().title), none,
+                     g.output);
     }
     if (const int code = load(g.other, set)) return code;
     const auto lines = criteria_differences(project, set);
@@ -249,15 +248,26 @@ int run_criteria(Given g, const Load& load) {
 
 }  // namespace
 
+int write_with_assets(const Project& project, const std::string& from, const std::string& to) {
+    return write(project, *assets_beside(from), to);
+}
+
 std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load) {
     auto g = std::make_shared<Given>();
+    const CLI::Validator metres_of_a_unit(
+        [](std::string& text) {
+            double v = 0;
+            return parse_double(text, v) && v >= 1e-4 && v <= 1e5 ? std::string()
+                                                                  : "a unit has 0.0001 to 100000 metres, not " + text;
+        },
+        "METRES");
     auto* surface =
         app.add_subcommand("surface", "What a file of points, a drawing, LandXML or a grid makes as a surface");
     surface->add_option("file", g->file, "csv, txt, dxf, xml, tif or asc")->required();
     surface->add_option("--at", g->at, "Levels at places: easting,northing in metres");
     surface->add_flag("--low-points", g->low_points, "Depressions with depth, area and volume");
     surface->add_option("--least-depth", g->least_depth, "Depressions shallower than this are noise, m");
-    surface->add_option("--unit", g->unit, "Metres of one unit of the file");
+    surface->add_option("--unit", g->unit, "Metres of one unit of the file")->check(metres_of_a_unit);
     surface->add_flag("--json", g->json, "JSON in SI units");
     auto* import = app.add_subcommand("import", "Add a surface or a background to a project");
     import->add_option("project", g->file, "Project file, or demo")->required();
@@ -266,7 +276,7 @@ std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load) 
     import->add_option("--as", g->as, "surface or background")->check(CLI::IsMember({"surface", "background"}));
     import->add_option("--role", g->role, "existing, finished or other")
         ->check(CLI::IsMember({"existing", "finished", "other"}));
-    import->add_option("--unit", g->unit, "Metres of one unit of the file");
+    import->add_option("--unit", g->unit, "Metres of one unit of the file")->check(metres_of_a_unit);
     auto* paths = app.add_subcommand(
         "paths", "Propose street paths for all inlets; write the project with them where --output is given");
     paths->add_option("project", g->file, "Project file, or demo")->required();

@@ -4,12 +4,12 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
-#include <fstream>
+#include <ctime>
+#include <filesystem>
 #include <set>
-#include <sstream>
 
 #include "core/model/project.h"
-#include "exchange/journal.h"
+#include "exchange/content_hash.h"
 #include "exchange/project_file.h"
 
 namespace culvert {
@@ -31,11 +31,9 @@ std::string write_whole(const std::string& folder, const std::string& name, cons
 }  // namespace
 
 AssetStore::Bytes read_whole(const std::string& path) {
-    std::ifstream in(path, std::ios::binary);
-    if (!in) return nullptr;
-    std::stringstream s;
-    s << in.rdbuf();
-    return std::make_shared<const std::string>(std::move(s).str());
+    std::string bytes;
+    if (!read_file(path, bytes).empty()) return nullptr;
+    return std::make_shared<const std::string>(std::move(bytes));
 }
 
 std::string AssetStore::add(std::string bytes) {
@@ -47,23 +45,31 @@ std::string AssetStore::add(std::string bytes) {
         held_[hash] = held;
         spool = spool_;
     }
-    if (!spool.empty() && !exists(spool + "/" + hash)) write_whole(spool, hash, *held);
+    std::string fault;
+    if (!spool.empty() && !exists(spool + "/" + hash)) fault = write_whole(spool, hash, *held);
+    const std::scoped_lock lock(mutex_);
+    trouble_ = std::move(fault);
     return hash;
 }
 
+std::string AssetStore::trouble() const {
+    const std::scoped_lock lock(mutex_);
+    return trouble_;
+}
+
 AssetStore::Bytes AssetStore::find(const std::string& hash) const {
-    if (hash.size() != 32 || hash.find_first_not_of("0123456789abcdef") != std::string::npos) return nullptr;
-    std::string folder, spool;
+    if (!is_hash(hash)) return nullptr;
+    std::vector<std::string> places;
     {
         const std::scoped_lock lock(mutex_);
         if (const auto at = held_.find(hash); at != held_.end()) return at->second;
-        folder = folder_;
-        spool = spool_;
+        places = folders_;
+        places.push_back(spool_);
     }
-    for (const std::string& place : {folder, spool}) {
+    for (const std::string& place : places) {
         if (place.empty()) continue;
         const Bytes bytes = read_whole(place + "/" + hash);
-        if (!bytes || content_hash(*bytes) != hash) continue;
+        if (!bytes || !is_content_of(*bytes, hash)) continue;
         const std::scoped_lock lock(mutex_);
         held_[hash] = bytes;
         return bytes;
@@ -71,9 +77,17 @@ AssetStore::Bytes AssetStore::find(const std::string& hash) const {
     return nullptr;
 }
 
+std::string AssetStore::folder_of(const std::string& project_path) {
+    std::string error;
+    const std::string real = real_path(project_path, error);
+    return (real.empty() ? project_path : real) + ".assets";
+}
+
 void AssetStore::set_project(const std::string& path) {
+    std::vector<std::string> folders;
+    if (!path.empty()) folders = {folder_of(path), path + ".assets"};
     const std::scoped_lock lock(mutex_);
-    folder_ = path.empty() ? "" : folder_of(path);
+    folders_ = std::move(folders);
 }
 
 void AssetStore::set_spool(const std::string& folder) {
@@ -84,16 +98,32 @@ void AssetStore::set_spool(const std::string& folder) {
 std::string AssetStore::save(const Project& project, const std::string& path) {
     const std::string folder = folder_of(path);
     for (const std::string& hash : assets_of(project)) {
-        if (exists(folder + "/" + hash)) continue;
+        if (!is_hash(hash) || exists(folder + "/" + hash)) continue;
         const Bytes bytes = find(hash);
         if (!bytes) continue;  // it was missing before; the project says so where it is shown
         if (std::string error = write_whole(folder, hash, *bytes); !error.empty()) return error;
     }
     const std::scoped_lock lock(mutex_);
-    folder_ = folder;
-    if (!spool_.empty())
-        for (const std::string& hash : assets_of(project)) ::unlink((spool_ + "/" + hash).c_str());
+    if (folders_.empty() || folders_.front() != folder) folders_.insert(folders_.begin(), folder);
     return {};
+}
+
+void sweep_spool(const std::string& spool, const std::string& journals, int days) {
+    std::error_code ignored;
+    std::string named;
+    for (const auto& entry : std::filesystem::directory_iterator(journals, ignored))
+        if (entry.path().extension() == ".journal" || entry.path().extension() == ".new") {
+            std::string bytes;
+            if (!read_file(entry.path().string(), bytes).empty()) return;  // what it needs is not known: keep all
+            named += bytes;
+        }
+    for (const auto& entry : std::filesystem::directory_iterator(spool, ignored)) {
+        const std::string hash = entry.path().filename().string();
+        struct stat s {};
+        if (!is_hash(hash) || ::lstat(entry.path().c_str(), &s) != 0 || !S_ISREG(s.st_mode)) continue;
+        if (std::time(nullptr) - s.st_mtime < days * 86400L || named.find(hash) != std::string::npos) continue;
+        ::unlink(entry.path().c_str());
+    }
 }
 
 std::vector<std::string> assets_of(const Project& project) {

@@ -32,15 +32,23 @@ class AssetStore {
     /// Where to look beside the spool: the folder of an opened project.
     void set_project(const std::string& path);
     void set_spool(const std::string& folder);
-    /// Writes what the project needs and the folder lacks. Empty, or what went wrong.
+    /// Writes what the project needs and the folder lacks. Empty, or what went wrong. What lies in the spool stays: other
+    /// projects that are not saved yet, and journals, may need it (see sweep_spool).
     std::string save(const Project& project, const std::string& path);
-    static std::string folder_of(const std::string& project_path) { return project_path + ".assets"; }
+    /// The folder beside a project's file, where links lead to.
+    static std::string folder_of(const std::string& project_path);
+    /// Why the last content could not be spooled, so that it is in memory only; empty: it is on the disk.
+    [[nodiscard]] std::string trouble() const;
 
   private:
     mutable std::mutex mutex_;
     mutable std::map<std::string, Bytes> held_;
-    std::string spool_, folder_;
+    std::string spool_, trouble_;
+    std::vector<std::string> folders_;  ///< of the opened project: beside its file, then beside the link to it
 };
+
+/// Removes what lies in a spool folder for longer than some days and that no journal beside it names.
+void sweep_spool(const std::string& spool, const std::string& journals, int days = 30);
 
 /// All bytes of a file; null where it cannot be read.
 AssetStore::Bytes read_whole(const std::string& path);

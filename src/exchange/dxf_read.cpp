@@ -4,18 +4,25 @@
 #include <dxflib/dl_creationadapter.h>
 #include <dxflib/dl_dxf.h>
 
+#include <algorithm>
+#include <chrono>
 #include <cmath>
 #include <cstring>
 #include <map>
 #include <numbers>
+#include <set>
 #include <sstream>
+
+#include "core/base/numbers.h"
 
 namespace culvert {
 namespace {
 
 constexpr double turn = 2 * std::numbers::pi;
 constexpr int chords_of_circle = 72, most_nested = 8;
-constexpr std::size_t most_entities = 5'000'000;
+constexpr std::size_t most_copies = 1'000'000, most_copied_points = 3'000'000;  ///< of blocks
+constexpr std::size_t longest_line = 1000;  ///< characters; the library reads lines of up to 1,023
+constexpr auto most_time = std::chrono::seconds(60);
 
 /// Metres of the units that the format numbers.
 double unit_metres(int code) {
@@ -31,6 +38,54 @@ double unit_metres(int code) {
         case 21: return 1200.0 / 3937.0;
         default: return 0;
     }
+}
+
+/// Reading ends here: why, and what helps.
+struct Enough {
+    std::string message, remedy;
+};
+
+/// The file's lines, looked at before the library sees them: lines too long for it are cut, counts that would make it
+/// take memory for what the file does not hold are refused.
+std::string prepared(const std::string& text, std::vector<ImportProblem>& problems) {
+    std::string cut;  // empty as long as nothing had to be changed
+    const auto lines = static_cast<long>(std::count(text.begin(), text.end(), '\n')) + 1;
+    bool counts = false;
+    int code = 0;
+    std::size_t number = 0, shortened = 0;
+    for (std::size_t at = 0; at < text.size();) {
+        const auto end = std::min(text.find('\n', at), text.size());
+        std::string_view line = std::string_view(text).substr(at, end - at);
+        ++number;
+        if (line.size() > longest_line) {
+            if (cut.empty()) cut.assign(text, 0, at);
+            if (++shortened == 1)
+                problems.push_back({static_cast<int>(number),
+                                    "a line of " + std::to_string(line.size()) + " characters is read to its " +
+                                        std::to_string(longest_line) + "th",
+                                    "Shorten the text if it matters"});
+            cut.append(line.substr(0, longest_line));
+            cut += '\n';
+        } else if (!cut.empty()) {
+            cut.append(line);
+            cut += '\n';
+        }
+        const std::string word = trimmed(line.substr(0, 40));
+        if (number % 2 == 1) {
+            code = -1;
+            parse_int(word, code);
+        } else if (code == 0)
+            counts = word == "LWPOLYLINE" || word == "SPLINE" || word == "HATCH" || word == "LEADER" || word == "MLINE";
+        else if (counts && ((code >= 72 && code <= 76) || (code >= 90 && code <= 97))) {
+            double count = 0;
+            if (parse_double(word, count) && count > static_cast<double>(lines))
+                throw Enough{"line " + std::to_string(number) + " announces " + word + " parts of an entity; the file has " +
+                                 std::to_string(lines) + " lines",
+                             "The file is damaged: write it anew from where it came"};
+        }
+        at = end + 1;
+    }
+    return cut;
 }
 
 struct Insert {
@@ -54,9 +109,28 @@ class Collector : public DL_CreationAdapter {
     std::map<std::string, Content> blocks;
     Content model;
     double unit = 0;
-    std::size_t skipped = 0, bad = 0;
+    std::size_t skipped = 0, bad = 0, copies = 0, copied_points = 0;
+    const std::stop_token& stop;
+    const std::chrono::steady_clock::time_point until = std::chrono::steady_clock::now() + most_time;
+
+    explicit Collector(const std::stop_token& token) : stop(token) {}
+    /// Called for every entity that is read or copied.
+    void go_on() {
+        if (++looked_ % 1024) return;
+        if (stop.stop_requested()) throw Enough{"it was stopped", "Read it again to have it"};
+        if (std::chrono::steady_clock::now() > until)
+            throw Enough{"reading it takes longer than a minute", "Write a part of the drawing, or without its blocks"};
+    }
+    void copied(std::size_t points) {
+        go_on();
+        copied_points += points + 1;
+        if (copied_points > most_copied_points)
+            throw Enough{"its blocks, put in place, make more than " + std::to_string(most_copied_points) + " points",
+                         "Write the drawing without the blocks that repeat, or only the layers that are needed"};
+    }
 
     int layer() {
+        go_on();
         std::string name = attributes.getLayer();
         if (name.empty()) name = "0";
         const auto [at, fresh] = layer_index.emplace(name, static_cast<int>(layers.size()));
@@ -191,9 +265,22 @@ class Collector : public DL_CreationAdapter {
         if (line_.points.size() > 1) here().drawing.lines.push_back(std::move(line_));
         line_ = {};
     }
-    std::size_t count() const {
-        return model.drawing.lines.size() + model.drawing.points.size() + model.drawing.faces.size() +
-               model.drawing.texts.size();
+    /// Whether a block puts anything in place, itself or by blocks inside it.
+    bool holds_anything(const std::string& name) {
+        if (holds_.empty()) {
+            for (const auto& [block, content] : blocks) {
+                const Drawing& d = content.drawing;
+                if (!d.lines.empty() || !d.points.empty() || !d.faces.empty() || !d.texts.empty()) holds_.insert(block);
+            }
+            for (int depth = 0; depth <= most_nested; ++depth)
+                for (const auto& [block, content] : blocks)
+                    if (!holds_.contains(block) &&
+                        std::any_of(content.inserts.begin(), content.inserts.end(),
+                                    [this](const Insert& i) { return holds_.contains(i.block); }))
+                        holds_.insert(block);
+            holds_.insert("");
+        }
+        return holds_.contains(name);
     }
 
     /// Puts a block's content in place, and that of blocks inside it.
@@ -202,7 +289,9 @@ class Collector : public DL_CreationAdapter {
         const double c = std::cos(i.angle), s = std::sin(i.angle);
         for (int row = 0; row < i.rows; ++row)
             for (int column = 0; column < i.columns; ++column) {
-                if (count() > most_entities) return;
+                if (++copies > most_copies)
+                    throw Enough{"its blocks are inserted more than " + std::to_string(most_copies) + " times",
+                                 "Write the drawing without the blocks that repeat"};
                 const auto moved = [&](GroundPoint p) {
                     const double x = (p.x - block.base.x) * i.sx + column * i.column_space,
                                  y = (p.y - block.base.y) * i.sy + row * i.row_space;
@@ -210,24 +299,29 @@ class Collector : public DL_CreationAdapter {
                 };
                 const auto on = [&](int l) { return layers[static_cast<std::size_t>(l)] == "0" ? i.layer : l; };
                 for (Drawing::Line l : block.drawing.lines) {
+                    copied(l.points.size());
                     for (GroundPoint& p : l.points) p = moved(p);
                     l.layer = on(l.layer);
                     model.drawing.lines.push_back(std::move(l));
                 }
                 for (Drawing::Text t : block.drawing.texts) {
+                    copied(1 + t.text.size() / 16);
                     const GroundPoint p = moved({t.at.x, t.at.y, 0});
                     model.drawing.texts.push_back(
                         {on(t.layer), {p.x, p.y}, t.height * std::abs(i.sy), t.angle + i.angle, t.text});
                 }
-                for (const Drawing::Spot& p : block.drawing.points)
+                for (const Drawing::Spot& p : block.drawing.points) {
+                    copied(1);
                     model.drawing.points.push_back({on(p.layer), moved(p.at)});
+                }
                 for (Drawing::Face f : block.drawing.faces) {
+                    copied(4);
                     for (GroundPoint& p : f.corners) p = moved(p);
                     f.layer = on(f.layer);
                     model.drawing.faces.push_back(f);
                 }
                 for (const Insert& inner : block.inserts)
-                    if (const auto at = blocks.find(inner.block); at != blocks.end()) {
+                    if (const auto at = blocks.find(inner.block); at != blocks.end() && holds_anything(inner.block)) {
                         Insert outer = inner;
                         outer.at = moved(inner.at);
                         outer.sx *= i.sx;
@@ -261,6 +355,8 @@ class Collector : public DL_CreationAdapter {
     bool open_ = false, mesh_ = false;
     double elevation_ = 0, bulge_ = 0;
     std::string chunks_;
+    std::size_t looked_ = 0;
+    std::set<std::string> holds_;  ///< names of blocks that hold anything; empty as long as it was not asked
 };
 
 void scale(GroundPoint& p, double unit) {
@@ -269,31 +365,62 @@ void scale(GroundPoint& p, double unit) {
     p.z *= unit;
 }
 
+/// What lies where no site is: left out, and said.
+void drop_out_of_reach(Drawing& d, std::vector<ImportProblem>& problems) {
+    const auto far = [](const GroundPoint& p) { return !in_reach(p); };
+    std::size_t gone = std::erase_if(d.points, [&](const Drawing::Spot& s) { return far(s.at); });
+    gone += std::erase_if(
+        d.lines, [&](const Drawing::Line& l) { return std::any_of(l.points.begin(), l.points.end(), far); });
+    gone += std::erase_if(
+        d.faces, [&](const Drawing::Face& f) { return std::any_of(f.corners.begin(), f.corners.end(), far); });
+    gone += std::erase_if(d.texts, [](const Drawing::Text& t) {
+        return !in_reach(t.at) || !(std::abs(t.height) < plan_reach) || !std::isfinite(t.angle);
+    });
+    if (gone)
+        problems.push_back({0,
+                            std::to_string(gone) + " entities lie farther than " + fixed(plan_reach / 1000, 0) +
+                                " km away or " + fixed(level_reach / 1000, 0) + " km high",
+                            "They are left out. Is the unit right?"});
+}
+
 }  // namespace
 
-DrawingOutcome read_dxf(const std::string& text, double unit) {
+DrawingOutcome read_dxf(const std::string& text, double unit, const std::stop_token& stop) {
     DrawingOutcome out;
+    const auto refused = [&out](int line, std::string message, std::string remedy) {
+        out.problems.push_back({line, std::move(message), std::move(remedy)});
+        out.drawing = {};
+        out.ok = false;
+        return out;
+    };
     const auto first = text.find_first_not_of(" \t\r\n\xef\xbb\xbf");
-    if (first == std::string::npos) {
-        out.problems.push_back({1, "the file is empty", "Write it anew from where it came."});
-        return out;
-    }
-    if (text.substr(0, 22).find("Binary DXF") != std::string::npos) {
-        out.problems.push_back({1, "this is a binary DXF", "Save it as text DXF."});
-        return out;
-    }
-    if (text.find("SECTION") == std::string::npos) {
-        out.problems.push_back({1, "this is not a DXF: it has no SECTION", "Choose a DXF file in text form."});
-        return out;
-    }
+    if (first == std::string::npos) return refused(1, "the file is empty", "Write it anew from where it came.");
+    if (text.substr(0, 22).find("Binary DXF") != std::string::npos)
+        return refused(1, "this is a binary DXF", "Save it as text DXF.");
+    if (text.find("SECTION") == std::string::npos)
+        return refused(1, "this is not a DXF: it has no SECTION", "Choose a DXF file in text form.");
     const int lines = static_cast<int>(std::count(text.begin(), text.end(), '\n'));
     const auto last = text.find_last_not_of(" \t\r\n");
     const bool whole = last != std::string::npos && last >= 2 && text.compare(last - 2, 3, "EOF") == 0;
-    Collector c;
-    std::istringstream stream(text);
-    DL_Dxf reader;
-    reader.in(stream, &c);
-    c.flush();
+    Collector c(stop);
+    std::size_t unknown = 0;
+    try {
+        const std::string cut = prepared(text, out.problems);
+        std::istringstream stream(cut.empty() ? text : cut);
+        DL_Dxf reader;
+        reader.in(stream, &c);
+        c.flush();
+        const auto inserts = c.model.inserts;
+        for (const Insert& i : inserts) {
+            const auto at = c.blocks.find(i.block);
+            if (at == c.blocks.end()) ++unknown;
+            else if (c.holds_anything(i.block)) c.place(at->second, i, 0);
+        }
+    } catch (const Enough& e) {
+        return refused(0, e.message, e.remedy);
+    } catch (const std::bad_alloc&) {
+        return refused(0, "there is not enough memory for the drawing", "Write a part of it.");
+    }
     if (!whole)
         out.problems.push_back({lines + 1, "the drawing is cut short: its end (EOF) is missing",
                                 "What stands before line " + std::to_string(lines + 1) +
@@ -304,12 +431,6 @@ DrawingOutcome read_dxf(const std::string& text, double unit) {
     if (c.skipped)
         out.problems.push_back({0, std::to_string(c.skipped) + " splines, hatches or pictures are not shown",
                                 "Turn them into lines if they matter."});
-    const auto inserts = c.model.inserts;
-    std::size_t unknown = 0;
-    for (const Insert& i : inserts) {
-        if (const auto at = c.blocks.find(i.block); at != c.blocks.end()) c.place(at->second, i, 0);
-        else ++unknown;
-    }
     if (unknown)
         out.problems.push_back(
             {0, std::to_string(unknown) + " blocks are inserted that the drawing does not hold", "They are left out."});
@@ -329,6 +450,7 @@ DrawingOutcome read_dxf(const std::string& text, double unit) {
             t.height *= d.unit;
         }
     }
+    drop_out_of_reach(d, out.problems);
     if (!d.unit_known && unit <= 0)
         out.problems.push_back(
             {0, "the drawing does not say its unit", "It is read as metres; choose another if it does not fit."});

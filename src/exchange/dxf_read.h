@@ -40,8 +40,9 @@ struct DrawingOutcome {
     Drawing drawing;
     std::vector<ImportProblem> problems;
 };
+/// What a file may ask for is limited: copies of blocks, the points they make, and time; beyond that it is refused.
 /// @param unit  metres of a drawing unit; 0: as the file says, else metres
-DrawingOutcome read_dxf(const std::string& text, double unit = 0);
+DrawingOutcome read_dxf(const std::string& text, double unit = 0, const std::stop_token& stop = {});
 
 /// Points, faces, and lines with levels of the chosen layers (by index) as surface data.
 SurfaceImport surface_of(const Drawing& drawing, const std::vector<bool>& layers);

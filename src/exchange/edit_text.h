@@ -8,12 +8,19 @@
 #include "exchange/json_tree.h"
 
 /// An Edit as JSON on one line: what the journal and variants hold. Numbers are SI, the shortest decimal that reads
-/// back to the same double. Fields go by key, so an Edit outlives a new version of the field tables.
+/// back to the same double; choices and origins are words. Fields go by key, so an Edit outlives a new version of the
+/// field tables.
+///
+/// A file can hold anything. Each change is checked before it is a value: its kind and field are known, its value is of
+/// the field's type, a choice is one of the choices, an id is an id, places are in reach, and the settings row is
+/// neither inserted nor deleted. A change that does not fit is named, left out, and kept as it was written
+/// (Edit::unread), so that writing the Edit again loses nothing.
 namespace culvert {
 
 std::string edit_text(const Edit& edit);
-/// None where the text is no Edit. Changes of fields or kinds that this version does not know are left out.
-std::optional<Edit> read_edit(const std::string& text);
-std::optional<Edit> read_edit(const Json& json);
+/// None where the text is no Edit at all.
+/// @param problems  takes a sentence for each change that does not fit
+std::optional<Edit> read_edit(const std::string& text, std::vector<std::string>* problems = nullptr);
+std::optional<Edit> read_edit(const Json& json, std::vector<std::string>* problems = nullptr);
 
 }  // namespace culvert

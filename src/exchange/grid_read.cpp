@@ -85,6 +85,9 @@ SurfaceImport read_grid(const std::string& path) {
         out.problems.push_back(
             {0, "the grid has " + std::to_string(cells) + " cells",
              "Every " + std::to_string(step) + "th row and column is used; cut it to the site for more."});
+    if (const auto gone = std::erase_if(out.data.points, [](const GroundPoint& p) { return !in_reach(p); }))
+        out.problems.push_back({0, std::to_string(gone) + " cells lie beyond any ground",
+                                "They are left out. Check the unit and the header of the grid."});
     out.ok = out.data.points.size() >= 3;
     if (!out.ok)
         out.problems.push_back({0, "the grid has fewer than three cells with a level", "Choose another band or file."});

@@ -5,6 +5,8 @@
 #include <iterator>
 #include <nlohmann/json.hpp>
 
+#include "core/base/words.h"
+
 namespace culvert {
 namespace {
 
@@ -31,6 +33,38 @@ class CountingIterator {
     int* line_;
 };
 
+/// What a parser's message means to a person who edits the file.
+std::string in_plain_words(const std::string& what) {
+    struct Meaning {
+        const char *part, *words;
+    };
+    constexpr Meaning meanings[] = {
+        {"missing closing quote", "a text is not closed: its second quote is missing"},
+        {"unexpected end of input", "the file ends in the middle of a value: it is cut short"},
+        {"control character", "a line break or another control character stands inside a text: write \\n for it"},
+        {"ill-formed UTF-8", "this is not UTF-8 text"},
+        {"UTF-8", "this is not UTF-8 text"},
+        {"surrogate", "\\u inside a text is not followed by the code of a character"},
+        {"'\\u' must be", "\\u inside a text is not followed by four hexadecimal digits"},
+        {"forbidden character after backslash", "a backslash inside a text stands before a letter that has no meaning"},
+        {"number overflow", "a number is too large to be read"},
+        {"expected digit", "a number is not complete"},
+        {"expected '+', '-', or digit", "the exponent of a number is not complete"},
+        {"invalid literal", "this is no value: write a number, a \"text\", true, false, null, [ a list ] or { members }"},
+        {"expected ':'", "a colon is missing between a member's name and its value"},
+        {"expected ',' or '}'", "a comma is missing between two members, or a brace } at their end"},
+        {"expected ',' or ']'", "a comma is missing between two values, or a bracket ] at their end"},
+        {"while parsing object key", "the name of a member must stand here, in quotes; is there a comma too many before it?"},
+        {"unexpected ','", "a comma stands where a value must stand"},
+        {"unexpected ']'", "a bracket ] stands where a value must stand; is there a comma too many before it?"},
+        {"unexpected '}'", "a brace } stands where a value must stand; is there a comma too many before it?"},
+        {"expected end of input", "the file goes on after its last brace"},
+    };
+    for (const Meaning& m : meanings)
+        if (what.find(m.part) != std::string::npos) return m.words;
+    return "what stands here cannot be read";
+}
+
 class Builder : public nlohmann::json_sax<nlohmann::json> {
   public:
     Builder(JsonOutcome& out, const std::string& source, const int& line) : out_(out), source_(source), line_(line) {}
@@ -43,7 +77,13 @@ class Builder : public nlohmann::json_sax<nlohmann::json> {
     }
     bool number_integer(number_integer_t value) override { return number(std::to_string(value)); }
     bool number_unsigned(number_unsigned_t value) override { return number(std::to_string(value)); }
-    bool number_float(number_float_t, const string_t& digits) override { return number(digits); }
+    bool number_float(number_float_t, const string_t& digits) override {
+        // The parser writes the decimal mark of the user's locale into the digits; ours is the point.
+        std::string plain = digits;
+        for (char& c : plain)
+            if ((c < '0' || c > '9') && c != '-' && c != '+' && c != 'e' && c != 'E') c = '.';
+        return number(std::move(plain));
+    }
     bool string(string_t& value) override {
         Json j;
         j.text = std::move(value);
@@ -64,10 +104,7 @@ class Builder : public nlohmann::json_sax<nlohmann::json> {
         out_.line = 1 + static_cast<int>(std::count(begin, here, '\n'));
         const auto line_start = source_.rfind('\n', at == 0 ? 0 : at - 1);
         out_.column = static_cast<int>(line_start == std::string::npos || at == 0 ? at + 1 : at - line_start);
-        std::string what = e.what();
-        if (const auto cut = what.find("syntax error"); cut != std::string::npos) what = what.substr(cut);
-        else if (const auto bracket = what.find("] "); bracket != std::string::npos) what = what.substr(bracket + 2);
-        out_.error = what;
+        out_.error = in_plain_words(e.what());
         return false;
     }
 
@@ -128,6 +165,15 @@ JsonOutcome parse_json(const std::string& text) {
     out.ok = nlohmann::json::sax_parse(CountingIterator(text.data(), &line),
                                        CountingIterator(text.data() + text.size(), &line), &builder);
     return out;
+}
+
+std::string Json::in_words() const {
+    constexpr std::size_t most = 40;
+    if (type == Type::Text)
+        return "the text \"" + printable(text.size() > most ? text.substr(0, most) + "…" : text) + "\"";
+    if (type == Type::Number) return "the number " + (text.size() > most ? text.substr(0, most) + "…" : text);
+    if (type == Type::Flag) return flag ? "true" : "false";
+    return type_name();
 }
 
 std::string json_quote(const std::string& text) {

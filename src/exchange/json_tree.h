@@ -25,13 +25,15 @@ struct Json {
         constexpr const char* names[] = {"nothing", "true or false", "a number", "a text", "a list", "an object"};
         return names[static_cast<int>(type)];
     }
+    /// What it is, with its value where that is short: "the number 99", "the text \"abc\"", "a list".
+    [[nodiscard]] std::string in_words() const;
 };
 
 struct JsonOutcome {
     bool ok = false;
     Json root;
     int line = 0, column = 0;
-    std::string error;
+    std::string error;  ///< in plain words: what was found there and what may stand there
 };
 JsonOutcome parse_json(const std::string& text);
 

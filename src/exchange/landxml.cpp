@@ -54,7 +54,7 @@ LandXmlOutcome read_landxml(const std::string& text) {
     pugi::xml_document document;
     const auto parsed = document.load_buffer(text.data(), text.size());
     if (!parsed) {
-        out.problems.push_back({line_of(text, parsed.offset), std::string("the XML is broken: ") + parsed.description(),
+        out.problems.push_back({line_of(text, parsed.offset), "the XML cannot be read on: an element is not closed, or the file is cut short",
                                 "The file may be cut short: write it anew from where it came."});
         return out;
     }
@@ -106,8 +106,11 @@ LandXmlOutcome read_landxml(const std::string& text) {
                 if (n.size() < 3)
                     return problem(p, "point " + id + " has " + std::to_string(n.size()) + " numbers, not three",
                                    "It is left out.");
+                const GroundPoint at = point(n, 0, 3);
+                if (!in_reach(at))
+                    return problem(p, "point " + id + " lies beyond any ground", "It is left out. Is the unit right?");
                 index[id] = static_cast<std::uint32_t>(s.data.points.size());
-                s.data.points.push_back(point(n, 0, 3));
+                s.data.points.push_back(at);
             });
             each(first(definition, "Faces"), "F", [&](const pugi::xml_node& f) {
                 if (f.attribute("i").as_int() == 1) return;

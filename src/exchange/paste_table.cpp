@@ -92,10 +92,13 @@ CellValue read_cell(const Project& project, Kind kind, std::uint64_t id, std::si
             if (factor > 0 && text.find_first_not_of("0123456789.,+-eE ") == std::string::npos)
                 v = e.value / units.unit(q).factor * factor;
         }
-        FieldInfo range = info;
-        range.quantity = q;
-        if (const std::string fault = range_fault(range, v, units); !fault.empty())
-            return {false, {}, std::string(info.label) + " " + fault};
+        const FieldInfo range = info_of(project, kind, id, field);
+        if (const std::string fault = range_fault(range, v, units); !fault.empty()) {
+            bool odd = false;
+            const double typed = factor > 0 ? v / factor : v / units.unit(q).factor;
+            for (const Unit& u : units_of(q)) odd |= in_range(range, typed * u.factor) && typed != 0;
+            return {false, {}, std::string(info.label) + " " + fault + (odd ? ": is its unit right?" : ""), odd};
+        }
         return {true, v, {}};
     }
     if (std::holds_alternative<int>(present)) {
@@ -340,6 +343,7 @@ PastePlan plan_paste(const Project& project, Kind kind, std::string_view text, c
             if (!v.ok) {
                 plan.states[r][c] = CellState::Bad;
                 ++plan.bad;
+                plan.columns[c].odd += v.odd;
                 problem(row.line, static_cast<int>(c) + 1, v.error);
                 continue;
             }

@@ -71,6 +71,7 @@ struct CellValue {
     bool ok = false;
     Value value;
     std::string error;
+    bool odd = false;  ///< out of range, but not in another unit
 };
 /// @param factor  SI of one where the text has no unit of its own; 0: the project's unit
 CellValue read_cell(const Project& project, Kind kind, std::uint64_t id, std::size_t field, std::string_view text,

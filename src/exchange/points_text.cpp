@@ -5,6 +5,7 @@
 #include <cmath>
 #include <map>
 
+#include "core/base/numbers.h"
 namespace culvert {
 namespace {
 
@@ -165,6 +166,13 @@ SurfaceImport read_points(std::string_view text, const PointsLayout& layout, con
                 return false;
             }
             v *= layout.unit;
+            const double reach = c == z ? level_reach : plan_reach;
+            if (std::abs(v) > reach) {
+                problem(number,
+                        std::string(what) + " is " + general(v, 6) + " m: at most " + fixed(reach, 0) + " m can be right",
+                        "The line is left out; is the unit right?");
+                return false;
+            }
             return true;
         };
         if (read(e, p.x, "easting") && read(n, p.y, "northing") && read(z, p.z, "level")) {

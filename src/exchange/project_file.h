@@ -44,8 +44,19 @@ struct SaveOutcome {
     std::string error;  ///< with the remedy
 };
 /// Atomic: a temporary file beside it, fsync, rename, fsync of the folder. On any failure the old file stands
-/// untouched.
+/// untouched. Links are followed: what they lead to is replaced. What is there and is no regular file (a device, a pipe,
+/// a folder) is left alone.
 SaveOutcome save_project(const Project& project, const std::string& path, Disk* disk = nullptr);
+
+/// The file that a path leads to, through all links; where the last link leads to nothing yet, the file that saving
+/// would make there. Empty, with the reason in `error`, where it leads nowhere (links in a circle, a name too long, a
+/// folder that is not there or is closed).
+std::string real_path(const std::string& path, std::string& error);
+
+/// All bytes of a regular file, or as many as the limit. Empty, or why it cannot be read.
+std::string read_file(const std::string& path, std::string& bytes, std::size_t limit = std::size_t(-1));
+/// What is wrong with a path that is to be read: empty, or "there is no such file", "this is a folder", ...
+std::string unreadable(const std::string& path);
 
 /// State of a file on disk, to notice that somebody else changed it.
 struct FileStamp {
@@ -56,8 +67,8 @@ struct FileStamp {
 };
 FileStamp stamp_of(const std::string& path);
 
-/// Marks a project as open: "NAME.lock" with host, process and user. Held until destroyed. A lock whose process is gone
-/// (same host) is taken over.
+/// Marks a project as open: "NAME.lock" with host, process and user, locked by the kernel as long as the program lives.
+/// On the same machine the kernel decides whether it is held; one of another machine always counts as held.
 class ProjectLock {
   public:
     ProjectLock() = default;
@@ -70,6 +81,7 @@ class ProjectLock {
 
   private:
     std::string path_;
+    int file_ = -1;
 };
 
 }  // namespace culvert

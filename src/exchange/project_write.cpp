@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <cmath>
 
-#include "exchange/file_fields.h"
 #include "exchange/json_tree.h"
 #include "exchange/project_file.h"
 
@@ -49,7 +48,7 @@ class Writer {
             const bool plain_default = r.origin[i] == Origin::Default && same_value(value, get(blank, f));
             if (plain_default) continue;
             out_ += ", \"" + std::string(f.key) + "\": ";
-            write(value, f, quantity_in_file(r, f));
+            write(value, f, info_for(r, f).quantity);
             if (r.origin[i] != Origin::Typed)
                 origins += (origins.empty() ? "\"" : ", \"") + std::string(f.key) + "\": \"" +
                            std::string(origin_names[static_cast<std::size_t>(r.origin[i])]) + "\"";

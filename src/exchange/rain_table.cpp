@@ -3,8 +3,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
 
+#include "core/base/numbers.h"
 #include "core/hydrology/idf.h"
 #include "exchange/delimited.h"
 
@@ -132,9 +132,7 @@ Edit rain_edit(const Project& project, const RainTable& table) {
             continue;
         }
         RainEvent event;
-        char name[40];
-        std::snprintf(name, sizeof name, years == 1 ? "%g year" : "%g years", years);
-        event.name = name;
+        event.name = general(years, 6) + (years == 1 ? " year" : " years");
         event.return_period = years;
         event.durations = table.durations;
         event.intensities = table.intensities[c];

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/site_import.h"
 
-#include <sys/stat.h>
-
 #include <cmath>
 #include <set>
 #include <sstream>
+
+#include "exchange/project_file.h"
 
 namespace culvert {
 namespace {
@@ -60,21 +60,28 @@ bool read_world(const std::string& path, std::vector<double>& placing, std::vect
 
 }  // namespace
 
-SiteOffer look_at(const std::string& path, double unit) {
+SiteOffer SiteOffer::without_content() const {
+    SiteOffer o;
+    o.ok = ok;
+    o.form = form;
+    o.path = path;
+    o.name = name;
+    o.placing = placing;
+    o.coordinates = coordinates;
+    return o;
+}
+
+SiteOffer look_at(const std::string& path, double unit, const std::stop_token& stop) {
     SiteOffer o;
     o.path = path;
     o.name = stem(path);
-    struct stat s {};
-    if (::stat(path.c_str(), &s) != 0) {
-        o.problems.push_back({0, file_name(path) + ": there is no such file", "Choose another file."});
-        return o;
-    }
-    if (S_ISDIR(s.st_mode)) {
-        o.problems.push_back({0, file_name(path) + " is a folder", "Choose a file in it."});
+    if (const std::string fault = unreadable(path); !fault.empty()) {
+        o.problems.push_back(
+            {0, file_name(path) + ": " + fault, fault == "this is a folder" ? "Choose a file in it." : "Choose another file."});
         return o;
     }
     const std::string e = ending(path);
-    if (e == "tif" || e == "tiff" || e == "asc" || e == "grd" || e == "dem" || e == "vrt") {
+    if (e == "tif" || e == "tiff" || e == "asc" || e == "grd") {
         o.form = SiteForm::Grid;
         o.surfaces.push_back(read_grid(path));
         o.surfaces[0].name = o.name;
@@ -98,7 +105,7 @@ SiteOffer look_at(const std::string& path, double unit) {
     }
     if (e == "dxf") {
         o.form = SiteForm::Drawing;
-        DrawingOutcome d = read_dxf(o.bytes, unit);
+        DrawingOutcome d = read_dxf(o.bytes, unit, stop);
         o.ok = d.ok;
         o.drawing = std::move(d.drawing);
         o.problems = std::move(d.problems);
@@ -143,7 +150,9 @@ SurfaceOffer make_surface(const SurfaceImport& import, const std::string& source
     const auto terrain = Terrain::build(std::move(data), &notes, stop);
     o.remarks = notes.in_words();
     if (!terrain) {
-        if (!stop.stop_requested())
+        if (notes.too_many)
+            o.problems.push_back({0, o.remarks.back(), "Choose the layers of the survey only, without hatches and texts."});
+        else if (!stop.stop_requested())
             o.problems.push_back(
                 {0, "the points make no triangle", "A surface needs three points that are not in one line."});
         return o;

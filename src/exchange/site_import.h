@@ -28,10 +28,12 @@ struct SiteOffer {
     std::vector<double> placing;          ///< of a picture: its world file's six numbers
     std::string coordinates;
     std::vector<ImportProblem> problems;
+    /// What a row of the project needs of it, without bytes, drawing and surfaces.
+    [[nodiscard]] SiteOffer without_content() const;
 };
 /// Reads a file and tells what it is by its ending and its content. May take seconds: not for the interface thread.
 /// @param unit  metres of a drawing's unit where the file does not say; 0: metres
-SiteOffer look_at(const std::string& path, double unit = 0);
+SiteOffer look_at(const std::string& path, double unit = 0, const std::stop_token& stop = {});
 
 /// A surface made from data, tried before it is offered: its notes, its size, and the Edit that adds it.
 struct SurfaceOffer {

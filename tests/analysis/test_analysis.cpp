@@ -46,6 +46,7 @@ Structure structure(std::uint64_t id, StructureKind kind, double x, double rim) 
     s.name = "N" + std::to_string(id);
     s.kind = static_cast<int>(kind);
     s.x = x;
+    s.y = 0;
     s.rim = rim;
     return s;
 }

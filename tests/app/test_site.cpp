@@ -9,6 +9,7 @@
 #include "app/main_window.h"
 #include "app/plan_tool.h"
 #include "app/theme.h"
+#include "core/base/numbers.h"
 #include "core/model/lay.h"
 #include "exchange/edit_text.h"
 #include "support/networks.h"
@@ -58,8 +59,8 @@ class TestSite : public QObject {
         std::string csv = "Easting,Northing,Level\n";
         for (int x = 0; x <= 400; x += 10)
             for (int y = 0; y <= 400; y += 10)
-                csv += std::to_string(x) + "," + std::to_string(y) + "," +
-                       std::to_string(30 - 0.02 * x -
+                csv += fixed(x, 6) + "," + fixed(y, 6) + "," +
+                       shortest(30 - 0.02 * x -
                                       2 * std::exp(-((x - 300.0) * (x - 300) + (y - 300.0) * (y - 300)) / 800)) +
                        "\n";
         GroundPanel* ground = window_->drawer()->ground();

@@ -124,22 +124,22 @@ class TestExchange : public QObject {
         QTest::addColumn<int>("line");
         QTest::addColumn<QString>("says");
         QTest::newRow("empty") << "empty" << 1 << "empty";
-        QTest::newRow("syntax") << "syntax" << 5 << "syntax error";
-        QTest::newRow("truncated") << "truncated" << 5 << "unexpected end";
+        QTest::newRow("syntax") << "syntax" << 5 << "the name of a member must stand here";
+        QTest::newRow("truncated") << "truncated" << 5 << "cut short";
         QTest::newRow("list") << "list" << 1 << "expected an object";
         QTest::newRow("other json") << "other-json" << 1 << "no format version";
-        QTest::newRow("binary") << "binary" << 1 << "syntax error";
+        QTest::newRow("binary") << "binary" << 1 << "no value";
         QTest::newRow("newer") << "newer" << 2 << "newer than this program";
         QTest::newRow("duplicate id") << "duplicate-id" << 6 << "used twice (first on line 5)";
         QTest::newRow("text in number") << "text-in-number" << 5
-                                        << "field \"size\": expected a number, found \"large\"";
-        QTest::newRow("not finite") << "not-finite" << 5 << "number overflow parsing '1e999'";
+                                        << "field \"size\": expected a number in mm, found the text \"large\"";
+        QTest::newRow("not finite") << "not-finite" << 5 << "a number is too large";
         QTest::newRow("choice") << "unknown-choice" << 5
-                                << "expected one of \"inlet\" \"manhole\" \"outfall\" \"joint\", found \"fountain\"";
+                                << "expected one of \"inlet\", \"manhole\", \"outfall\", \"joint\", found the text \"fountain\"";
         QTest::newRow("no id") << "no-id" << 5 << "id is missing";
         QTest::newRow("table") << "table-not-list" << 4 << "must be a list";
         QTest::newRow("settings") << "no-settings" << 1 << "no settings";
-        QTest::newRow("point") << "bad-point" << 5 << "points as [x, y]";
+        QTest::newRow("point") << "bad-point" << 5 << "expected a point, found a list";
         QTest::newRow("utf-8") << "not-utf8" << 4 << "UTF-8";
         QTest::newRow("deep") << "deep" << 1 << "levels of nesting";
     }

@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include "exchange/assets.h"
+#include "exchange/content_hash.h"
 #include "exchange/edit_text.h"
 #include "exchange/journal.h"
 #include "exchange/project_file.h"
@@ -120,17 +121,17 @@ class TestJournal : public QObject {
         Project p = testing::random_project({.pipes = 10, .seed = 2});
         const Project base = p;
         Journal journal(path);
-        journal.begin(base, "");
+        journal.begin({base, "", {}, false, 0});
         std::vector<Project> states{p};
         for (int k = 1; k <= 4; ++k) {
             const Edit edit = rename_first(p, k);
             apply(p, edit);
-            journal.record(edit);
+            journal.record(edit, p);
             states.push_back(p);
         }
-        journal.undo();
-        journal.undo();
-        journal.redo();
+        journal.undo({}, states[3]);
+        journal.undo({}, states[2]);
+        journal.redo({}, states[3]);
         QVERIFY(journal.settle());
         const auto r = recover(path);
         QVERIFY(r);
@@ -157,13 +158,13 @@ class TestJournal : public QObject {
                 std::size_t safe = 0;  // Edits that were told to be on disk
                 {
                     Journal journal(path, disk);
-                    journal.begin(base, "");
+                    journal.begin({base, "", {}, false, 0});
                     Project p = base;
                     for (int k = 1; k <= edits; ++k) {
                         const Edit edit = rename_first(p, k);
                         apply(p, edit);
                         states.push_back(p);
-                        journal.record(edit);
+                        journal.record(edit, p);
                         if (journal.settle()) safe = static_cast<std::size_t>(k);
                     }
                 }
@@ -189,10 +190,10 @@ class TestJournal : public QObject {
             const std::string path = fresh();
             Project q = load_project(file).project;
             Journal journal(path);
-            journal.begin(q, file);
+            journal.begin({q, file, stamp_of(file), false, 0});
             const Edit first = rename_first(q, 1);
             apply(q, first);
-            journal.record(first);
+            journal.record(first, q);
             journal.saving(content_hash(write_project(q)));
             if (saved) QVERIFY(save_project(q, file).ok);
             const auto r = recover(path);
@@ -201,11 +202,12 @@ class TestJournal : public QObject {
             // One more Edit after the save: only that comes back.
             const Edit second = rename_first(q, 2);
             apply(q, second);
-            journal.record(second);
+            journal.record(second, q);
             journal.settle();
             const auto later = recover(path);
             QVERIFY(later);
-            QCOMPARE(later->done, saved ? std::size_t{1} : std::size_t{2});
+            QCOMPARE(later->done - later->saved_at, saved ? std::size_t{1} : std::size_t{2});
+            QVERIFY(!later->file_differs);
             QVERIFY(later->project() == q);
             journal.close();
             if (saved) QVERIFY(save_project(p, file).ok);
@@ -213,8 +215,8 @@ class TestJournal : public QObject {
         // The file was changed by somebody else meanwhile: said.
         const std::string path = fresh();
         Journal journal(path);
-        journal.begin(load_project(file).project, file);
-        journal.record(rename_first(p, 3));
+        journal.begin({load_project(file).project, file, stamp_of(file), false, 0});
+        journal.record(rename_first(p, 3), p);
         journal.settle();
         QVERIFY(save_project(testing::random_project({.pipes = 3, .seed = 8}), file).ok);
         const auto r = recover(path);
@@ -226,12 +228,12 @@ class TestJournal : public QObject {
         std::vector<Project> states{p};
         {
             Journal journal(path);
-            journal.begin(p, "");
+            journal.begin({p, "", {}, false, 0});
             for (int k = 1; k <= 4; ++k) {
                 const Edit edit = rename_first(p, k);
                 apply(p, edit);
                 states.push_back(p);
-                journal.record(edit);
+                journal.record(edit, p);
             }
             journal.settle();
         }
@@ -250,18 +252,36 @@ class TestJournal : public QObject {
             QVERIFY(!recover(path));
         }
     }
-    void journals_of_programs_that_are_gone_are_found() {
+    void journals_that_no_program_holds_are_found() {
         const std::string folder = dir_.path().toStdString() + "/state";
         fs::create_directory(folder);
-        const std::string mine = journal_name(folder, "/x/a.culvert");
-        std::ofstream(mine) << "x";
-        // A process number that no process has.
-        const std::string gone = mine.substr(0, mine.rfind('-')) + "-999999999.journal";
-        std::ofstream(gone) << "x";
-        std::ofstream(journal_name(folder, "")) << "x";
-        QCOMPARE(orphans(folder, "/x/a.culvert"), std::vector<std::string>{gone});
-        QVERIFY(orphans(folder, "").empty());  // this program's own is alive
-        QVERIFY(orphans(folder + "/nowhere", "").empty());
+        const std::string file = folder + "/a.culvert";
+        Project p = testing::random_project({.pipes = 3, .seed = 5});
+        QVERIFY(save_project(p, file).ok);
+        const std::string mine = journal_name(folder, file), other = journal_name(folder, "");
+        QVERIFY(mine != journal_name(folder, file));
+        {
+            Journal journal(mine), never_saved(other);
+            journal.begin({p, file, stamp_of(file), false, 0});
+            never_saved.begin({p, "", {}, false, 0});
+            const Edit edit = rename_first(p, 1);
+            journal.record(edit, p);
+            never_saved.record(edit, p);
+            QVERIFY(journal.settle() && never_saved.settle());
+            QVERIFY2(journals_left(folder, "").empty(), "both are held, whatever their process is called");
+        }
+        QCOMPARE(journals_left(folder, file), std::vector<std::string>{mine});
+        QCOMPARE(journals_left(folder, "").size(), std::size_t{2});
+        QVERIFY(journals_left(folder + "/nowhere", "").empty());
+        // Renamed since: the same file, under another name.
+        const std::string renamed = folder + "/b.culvert";
+        fs::rename(file, renamed);
+        QCOMPARE(journals_left(folder, renamed), std::vector<std::string>{mine});
+        // Gone: the journal holds the whole project.
+        fs::remove(renamed);
+        const auto r = recover(mine);
+        QVERIFY(r && r->file_gone);
+        QCOMPARE(r->project().structures.begin()->description, std::string("step 1"));
     }
 
     void surfaces_come_back_from_their_text() {
@@ -311,7 +331,7 @@ class TestJournal : public QObject {
             p.surfaces.insert(s);
             QCOMPARE(assets_of(p), std::vector<std::string>{hash});
             QVERIFY(store.save(p, file).empty());
-            QVERIFY(!fs::exists(spool + "/" + hash));
+            QVERIFY(fs::exists(spool + "/" + hash));  // another project that is not saved may need it
         }
         AssetStore other;
         QVERIFY(!other.find(hash));
@@ -324,8 +344,12 @@ class TestJournal : public QObject {
         QVERIFY(!third.find(hash));
         QVERIFY(!third.find("../../etc/passwd"));
         QVERIFY(!other.save(p, "/proc/nowhere/x.culvert").empty());
-        QCOMPARE(content_hash("a").size(), std::size_t{32});
-        QVERIFY(content_hash("a") != content_hash("b"));
+        // The published SHA-256 of "abc" (FIPS 180-4).
+        QCOMPARE(content_hash("abc"),
+                 std::string("ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"));
+        // Content named by programs before is still found: FNV-1a of 128 bits, of which "" has the offset basis.
+        QVERIFY(is_content_of("", "6c62272e07bb014262b821756295c58d"));
+        QVERIFY(!is_content_of("x", "6c62272e07bb014262b821756295c58d"));
     }
 };
 

@@ -18,6 +18,7 @@ class TestFormula : public QObject {
         a.rim = 30;
         b.id = 2;
         b.name = "A2";
+        a.x = a.y = b.y = 0;
         b.x = 40;
         b.rim = 29;
         p.structures.insert(a);

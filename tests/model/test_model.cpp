@@ -213,6 +213,7 @@ class TestModel : public QObject {
         b.id = 2;
         b.name = "A2";
         b.rim = 49;
+        a.x = a.y = b.y = 0;
         b.x = 100;
         p.structures.insert(a);
         p.structures.insert(b);

@@ -113,6 +113,7 @@ class TestNetwork : public QObject {
                 s.name = std::string("N") + static_cast<char>('0' + i);
                 s.kind = i == 1 ? 0 : 2;
                 s.x = 40.0 * static_cast<double>(i);
+                s.y = 0;
                 p.structures.insert(s);
             }
             for (std::uint64_t i = 2; i <= 3; ++i) {

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <fstream>
 
+#include "core/base/numbers.h"
 #include "exchange/assets.h"
 #include "exchange/project_file.h"
 
@@ -37,8 +38,8 @@ class TestCommands : public QObject {
         std::string csv = "e,n,z\n";
         for (int x = 0; x <= 100; x += 2)
             for (int y = 0; y <= 100; y += 2)
-                csv += std::to_string(x) + "," + std::to_string(y) + "," +
-                       std::to_string(((x - 50.0) * (x - 50) + (y - 50.0) * (y - 50)) / 500) + "\n";
+                csv += fixed(x, 6) + "," + fixed(y, 6) + "," +
+                       shortest(((x - 50.0) * (x - 50) + (y - 50.0) * (y - 50)) / 500) + "\n";
         return put("bowl.csv", csv);
     }
 

@@ -21,6 +21,7 @@ Project short_run(double flow, double size = 0.45) {
         s.name = name;
         s.kind = static_cast<int>(kind);
         s.x = x;
+        s.y = 0;
         s.rim = rim;
         p.structures.insert(s);
     };

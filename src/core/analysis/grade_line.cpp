@@ -45,6 +45,14 @@ void solve_dry(const Node& n, LevelResult& r, double below) {
     r.level = r.energy = n.invert_up + r.head_up;
 }
 
+/// Holds the level of a structure at its rim where the setting says so.
+void hold_at_rim(const Network& network, const Node& n, LevelResult& r) {
+    if (!network.hold_at_rim || !(r.level > n.rim)) return;
+    r.level = n.rim;
+    r.energy = n.kind == StructureKind::Joint ? std::min(r.energy, n.rim + velocity_head(r.velocity_up)) : n.rim;
+    r.held = true;
+}
+
 }  // namespace
 
 Barrel barrel_of(const Node& n, double flow) { return {n.section, n.roughness, n.length, n.slope, flow}; }
@@ -72,10 +80,7 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         if (f.flow <= dry) {
             solve_dry(n, r, below.level);
             r.slow_down = r.head_down;
-            if (network.hold_at_rim && r.level > n.rim) {
-                r.level = r.energy = n.rim;
-                r.held = true;
-            }
+            hold_at_rim(network, n, r);
             nodes[i].level = r;
             continue;
         }
@@ -124,12 +129,7 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         r.fast_up = entrance ? state.critical : not_given;
         r.energy = n.invert_up + r.head_up + velocity_head(r.velocity_up) + n.loss * velocity_head(r.velocity_up);
         r.level = n.kind == StructureKind::Joint ? n.invert_up + r.head_up : r.energy;
-        if (network.hold_at_rim && r.level > n.rim) {
-            r.level = n.rim;
-            r.energy =
-                n.kind == StructureKind::Joint ? std::min(r.energy, n.rim + velocity_head(r.velocity_up)) : n.rim;
-            r.held = true;
-        }
+        hold_at_rim(network, n, r);
         r.jump = entrance ? -1 : 0;  // -1: fast water enters, its end is found on the way down
         nodes[i].level = r;
     }
@@ -164,6 +164,8 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
                 if (n.kind == StructureKind::Joint) {
                     r.level = n.invert_up + r.head_up;
                     r.energy = r.level + velocity_head(r.velocity_up) * (1 + n.loss);
+                    r.held = false;
+                    hold_at_rim(network, n, r);
                 }
                 if (r.jump >= n.length) {
                     r.head_down = jump.fast_depth_down;
@@ -174,18 +176,20 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
                 }
             }
         }
-        // Fast to its end, and on through an inline joint that nothing else enters.
+        // Fast to its end, and on through an inline joint that nothing else enters, if its energy suffices for fast water
+        // behind the joint's loss, which is taken with the velocity behind it, as everywhere.
         const Node& down = network.nodes[static_cast<std::size_t>(n.down)];
         if (down.kind == StructureKind::Joint && down.inflows == 1 && down.down != no_node && r.jump >= n.length &&
             down.solvable) {
             LevelResult& next = nodes[static_cast<std::size_t>(n.down)].level;
             const double flow = nodes[static_cast<std::size_t>(n.down)].flow.flow;
-            const double energy =
-                n.invert_down + r.head_down + velocity_head(r.velocity_down) * (1 - down.loss) - down.invert_up;
+            const double energy = n.invert_down + r.head_down + velocity_head(r.velocity_down) - down.invert_up;
             if (!std::isnan(next.head_up) && flow > dry) {
-                const double critical = critical_depth(down.section, flow);
-                next.fast_up = std::min(depth_of_energy(down.section, energy, flow, false), critical);
-                if (next.jump == 0 && next.control != Control::Entrance) next.jump = -1;
+                const double fast = fast_depth_behind_loss(down.section, energy, flow, down.loss);
+                if (!std::isnan(fast)) {
+                    next.fast_up = fast;
+                    if (next.jump == 0 && next.control != Control::Entrance) next.jump = -1;
+                }
             }
         }
     }

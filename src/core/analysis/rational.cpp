@@ -8,9 +8,10 @@
 namespace culvert {
 
 EventRain rain_of(const RainEvent& event) {
-    EventRain rain{{event.id}, {}, event.frequency_factor};
-    if (idf_fault(event.durations, event.intensities).empty())
+    EventRain rain{{event.id}, {}, usable(event, &RainEvent::frequency_factor, not_given)};
+    if (!std::isnan(rain.frequency_factor) && idf_fault(event.durations, event.intensities).empty())
         rain.curve = IdfCurve(event.durations, event.intensities);
+    if (std::isnan(rain.frequency_factor)) rain.frequency_factor = 1;
     return rain;
 }
 

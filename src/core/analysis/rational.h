@@ -22,7 +22,7 @@ struct EventRain {
     double frequency_factor = 1;
     friend bool operator==(const EventRain&, const EventRain&) = default;
 };
-/// An event whose table is at fault has an empty curve: only known flows run.
+/// An event whose table or frequency factor is at fault has an empty curve: only known flows run.
 EventRain rain_of(const RainEvent& event);
 
 /// Fills the flow part of `nodes`, which has as many entries as the network. Allocates nothing per node.

@@ -77,6 +77,16 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
     return results;
 }
 
+EventResult solve_one(const std::shared_ptr<const Network>& network, const EventRain& rain) {
+    EventResult result;
+    result.event = rain.id;
+    result.network = network;
+    result.nodes.resize(network->nodes.size());
+    solve_flows(*network, rain, result.nodes);
+    result.recomputed = solve_levels(*network, result.nodes);
+    return result;
+}
+
 Results solve(const Project& project) { return Solver().solve(project, 0); }
 
 }  // namespace culvert

@@ -40,6 +40,8 @@ class Solver {
     std::map<EventId, Kept> kept_;
 };
 
+/// One event over a compiled network, from nothing.
+EventResult solve_one(const std::shared_ptr<const Network>& network, const EventRain& rain);
 /// A single solve from nothing.
 Results solve(const Project& project);
 

@@ -3,7 +3,8 @@
 
 #include <charconv>
 #include <cmath>
-#include <cstdlib>
+
+#include "core/base/numbers.h"
 
 namespace culvert {
 namespace {
@@ -56,14 +57,6 @@ bool same_symbol(std::string_view typed, std::string_view symbol) {
     if (plain == "ac" && (typed == "acre" || typed == "acres")) return true;
     if (plain == "years" && (typed == "year" || typed == "yr" || typed == "a")) return true;
     return false;
-}
-
-std::string fixed(double value, int digits) {
-    char buffer[64];
-    std::snprintf(buffer, sizeof buffer, "%.*f", digits, value);
-    std::string text = buffer;
-    if (text.find_first_not_of("-0.") == std::string::npos && text[0] == '-') text.erase(0, 1);  // no "-0.00"
-    return text;
 }
 
 }  // namespace
@@ -130,7 +123,7 @@ std::string UnitSet::entry(double si, Quantity quantity) const {
     if (!std::isfinite(si)) return "";
     const Unit& u = unit(quantity);
     std::string t = fixed(shown(si, quantity), u.digits + 4);
-    if (t.find('.') != std::string::npos) {
+    if (t.find('.') != std::string::npos && t.find('e') == std::string::npos) {
         t.erase(t.find_last_not_of('0') + 1);
         if (t.back() == '.') t.pop_back();
     }
@@ -139,27 +132,31 @@ std::string UnitSet::entry(double si, Quantity quantity) const {
 }
 
 bool read_decimal(std::string_view text, double factor, double& si) {
-    std::string copy(text);
-    char* end = nullptr;
-    const long double value = std::strtold(copy.c_str(), &end);
-    if (copy.empty() || end != copy.c_str() + copy.size() || copy.find_first_of("xXnN") != std::string::npos)
-        return false;
-    si = static_cast<double>(value * static_cast<long double>(factor));
-    return std::isfinite(si);
+    if (factor == 1) return parse_double(text, si);
+    long double value = 0;
+    const auto read = std::from_chars(text.data(), text.data() + text.size(), value);
+    if (read.ec != std::errc() || read.ptr != text.data() + text.size()) return false;
+    const double rounded = static_cast<double>(value * static_cast<long double>(factor));
+    if (!std::isfinite(rounded)) return false;
+    si = rounded;
+    return true;
 }
 
 std::string shortest_decimal(double si, double factor) {
-    char buffer[64];
-    if (factor == 1) {
-        auto end = std::to_chars(buffer, buffer + sizeof buffer, si);
-        return {buffer, end.ptr};
-    }
+    if (factor == 1) return shortest(si);
+    std::string text;
+    char buffer[5200];  // the longest long double, written out
+    const auto written = [&](std::chars_format form, int precision) {
+        const auto end = std::to_chars(buffer, buffer + sizeof buffer,
+                                       static_cast<long double>(si) / static_cast<long double>(factor), form, precision);
+        return std::string(buffer, end.ptr);
+    };
     const long double value = static_cast<long double>(si) / static_cast<long double>(factor);
     // More digits are never farther off, so the least number that reads back is found by halving.
     const auto reads_back = [&](int precision) {
         double back = 0;
-        std::snprintf(buffer, sizeof buffer, "%.*Lg", precision, value);
-        return read_decimal(buffer, factor, back) && back == si;
+        text = written(std::chars_format::general, precision);
+        return read_decimal(text, factor, back) && back == si;
     };
     int low = 1, high = 21;
     if (reads_back(6)) high = 6;  // what people type
@@ -174,12 +171,13 @@ std::string shortest_decimal(double si, double factor) {
         double back = 0;
         // "4.5e+02" reads back, but "450" is what a person writes.
         const int exponent = value == 0 ? 0 : static_cast<int>(std::floor(std::log10(std::abs(value))));
-        char plain[64];
-        std::snprintf(plain, sizeof plain, "%.*Lf", std::max(0, precision - 1 - exponent), value);
-        if (exponent > -7 && exponent < 16 && read_decimal(plain, factor, back) && back == si) return plain;
+        if (exponent > -7 && exponent < 16) {
+            const std::string plain = written(std::chars_format::fixed, std::max(0, precision - 1 - exponent));
+            if (read_decimal(plain, factor, back) && back == si) return plain;
+        }
         break;
     }
-    return buffer;
+    return text;
 }
 
 namespace {
@@ -229,9 +227,7 @@ bool read_number(Reader& in, double& value, std::string& error) {
         error = "\"" + typed + "\" can mean two numbers: write " + digits + " or " + plain;
         return false;
     }
-    char* end = nullptr;
-    value = std::strtod(digits.c_str(), &end);
-    if (*end != 0 || !std::isfinite(value)) {
+    if (!parse_double(digits, value)) {
         error = "\"" + typed + "\" is not a number";
         return false;
     }

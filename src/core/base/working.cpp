@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/base/working.h"
 
+#include <charconv>
 #include <cmath>
-#include <cstdio>
-#include <cstdlib>
 #include <limits>
+
+#include "core/base/numbers.h"
 
 namespace culvert {
 namespace {
@@ -69,9 +70,10 @@ class Evaluator {
         if (at_ >= text_.size()) return fail("the formula ends early");
         const char c = text_[at_];
         if ((c >= '0' && c <= '9') || c == '.') {
-            char* end = nullptr;
-            const double value = std::strtod(text_.c_str() + at_, &end);
-            at_ = static_cast<std::size_t>(end - text_.c_str());
+            double value = 0;
+            const auto read = std::from_chars(text_.data() + at_, text_.data() + text_.size(), value);
+            if (read.ec != std::errc()) return fail("no number at \"" + text_.substr(at_) + "\"");
+            at_ = static_cast<std::size_t>(read.ptr - text_.data());
             return value;
         }
         std::string name;
@@ -109,11 +111,7 @@ class Evaluator {
 
 }  // namespace
 
-std::string working_number(double value, int digits) {
-    char text[40];
-    std::snprintf(text, sizeof text, "%.*g", digits, value);
-    return text;
-}
+std::string working_number(double value, int digits) { return general(value, digits); }
 
 double evaluate(const std::string& formula, const std::vector<Term>& terms, std::string* error) {
     return Evaluator(formula, terms).run(error);

@@ -105,13 +105,14 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
                         why = "upstream";
                         continue;
                     }
-                    if (!std::isnan(ratio) && flow > ratio * capacity) {
+                    if (!std::isnan(ratio) && flow > 0 &&
+                        (!(capacity > 0) || beyond_limit(flow / capacity, ratio, true))) {
                         why = "flow";
                         continue;
                     }
                     if (!std::isnan(filled)) {
                         const double y = normal_depth(section, s->roughness, n.slope, flow);
-                        if (!(y <= filled * s->size)) {
+                        if (beyond_limit(std::isnan(y) ? 1 : y / s->size, filled, true)) {
                             why = "flow";
                             continue;
                         }

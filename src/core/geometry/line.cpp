@@ -6,6 +6,10 @@
 
 namespace culvert {
 
+bool in_reach(std::span<const Point> line) {
+    return std::all_of(line.begin(), line.end(), [](Point p) { return in_reach(p); });
+}
+
 double distance(Point a, Point b) { return std::hypot(b.x - a.x, b.y - a.y); }
 
 double length(std::span<const Point> line) {

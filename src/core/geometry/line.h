@@ -13,6 +13,15 @@ struct Point {
     friend bool operator==(const Point&, const Point&) = default;
 };
 
+/// How far from the origin of its coordinates a place may lie, m: more than any projected system needs, and few enough
+/// digits that a millimetre still counts. What lies farther is a mistake of unit or of reading.
+constexpr double plan_reach = 1e8;
+/// Whether a place is given, and within reach.
+constexpr bool in_reach(Point p) {
+    return p.x >= -plan_reach && p.x <= plan_reach && p.y >= -plan_reach && p.y <= plan_reach;
+}
+bool in_reach(std::span<const Point> line);
+
 double distance(Point a, Point b);
 /// Length along a polyline.
 double length(std::span<const Point> line);

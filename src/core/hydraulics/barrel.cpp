@@ -42,6 +42,11 @@ struct Trace {
     static constexpr int most = 48;
     std::array<double, most> u, x, rate;  ///< parameter, distance, dx/du
     int count = 0;
+    bool logarithmic = false;  ///< the parameter is ln of what is left of the way to normal depth
+    double normal = 0, gap = 0;
+    /// Parameter of the shape for one of the trace.
+    [[nodiscard]] double place(double at) const { return logarithmic ? normal + gap * std::exp(at) : at; }
+    [[nodiscard]] double end() const { return count ? x[static_cast<std::size_t>(count - 1)] : 0; }
     void add(double at, double distance, double dx_du) {
         if (count < most) {
             u[static_cast<std::size_t>(count)] = at;
@@ -82,13 +87,14 @@ struct Marched {
 template <class Shape>
 class March {
   public:
-    March(const Shape& shape, const Barrel& barrel, double sign, Trace* trace = nullptr)
+    March(const Shape& shape, const Barrel& barrel, double sign, double least_friction, Trace* trace = nullptr)
         : trace_(trace),
           shape_(shape),
           slope_(barrel.slope),
           qn2_(barrel.flow * barrel.flow * barrel.n * barrel.n),
           q2g_(barrel.flow * barrel.flow / gravity),
-          sign_(sign) {}
+          sign_(sign),
+          least_friction_(least_friction) {}
 
     /// dx/ds
     [[nodiscard]] double rate(double s) const {
@@ -96,26 +102,35 @@ class March {
         double dy_ds = 0;
         shape_.at(s, w, dy_ds);
         const double inverse = 1 / w.area, pr = w.perimeter * inverse, inverse2 = inverse * inverse;
-        const double friction = qn2_ * inverse2 * pr * std::cbrt(pr);
+        const double friction = std::max(qn2_ * inverse2 * pr * std::cbrt(pr), least_friction_);
         const double froude2 = q2g_ * w.top * inverse2 * inverse;
         return sign_ * (1 - froude2) / (slope_ - friction) * dy_ds;
     }
 
-    /// Towards a depth that is met at a finite distance.
+    /// Towards a depth that is met at a finite distance. The curve bends over distances of the depth itself, however
+    /// small that is beside the whole way (a trickle in a large box), so no panel more than doubles or halves it.
     [[nodiscard]] Marched to(double s0, double s1, double length) const {
         const auto f = [this](double u) { return rate(u); };
-        return run(f, s0, s1, trace_ ? (s1 - s0) / 6 : s1 - s0, length, [this](double u) { return shape_.depth(u); });
+        const auto widest = [](double u) { return 0.75 * u; };
+        return run(f, s0, s1, trace_ ? (s1 - s0) / 6 : s1 - s0, length, [this](double u) { return shape_.depth(u); },
+                   widest);
     }
 
     /// Towards normal depth, which is met at infinity: u = ln of what is left of the way in s.
     [[nodiscard]] Marched towards(double s0, double normal, double length) const {
         const double gap = s0 - normal;
+        if (trace_) {
+            trace_->logarithmic = true;
+            trace_->normal = normal;
+            trace_->gap = gap;
+        }
         const auto place = [normal, gap](double u) { return normal + gap * std::exp(u); };
         const auto f = [this, place, normal](double u) {
             const double s = place(u);
             return rate(s) * (s - normal);
         };
-        Marched m = run(f, 0, -18, -1, length, [this, place](double u) { return shape_.depth(place(u)); });
+        Marched m = run(f, 0, -18, -1, length, [this, place](double u) { return shape_.depth(place(u)); },
+                        [](double) { return 1e9; });
         m.distance = length;  // what is left at u = -18 is below rounding of any level
         return m;
     }
@@ -123,14 +138,15 @@ class March {
   private:
     Trace* trace_;
 
-    template <class F, class Depth>
-    [[nodiscard]] Marched run(F f, double u0, double u1, double step, double length, Depth depth) const {
+    template <class F, class Depth, class Widest>
+    [[nodiscard]] Marched run(F f, double u0, double u1, double step, double length, Depth depth,
+                              Widest widest) const {
         double u = u0, x = 0;
         const double direction = u1 > u0 ? 1 : -1;
         if (u0 == u1 || length <= 0) return {depth(u0), 0};
         if (trace_) trace_->add(u, 0, f(u));
         for (int panels = 0; panels < 400; ++panels) {
-            double next = u + step;
+            double next = u + std::copysign(std::min(std::abs(step), direction > 0 ? widest(u) : widest(u) / 1.75), step);
             if ((next - u1) * direction >= 0) next = u1;
             const Quadrature q = kronrod(f, u, next);
             const double scale = std::max(std::abs(q.value), 1e-4 * length);
@@ -190,7 +206,7 @@ class March {
     }
 
     Shape shape_;
-    double slope_, qn2_, q2g_, sign_;
+    double slope_, qn2_, q2g_, sign_, least_friction_;
 };
 
 /// Free-surface march upstream from depth y0 >= critical. Returns where it ended: the length, the crown, or critical
@@ -198,7 +214,7 @@ class March {
 template <class Shape>
 Marched march_up(const Shape& shape, const Barrel& b, const BarrelState& st, double y0, double length,
                  Trace* trace = nullptr) {
-    const March<Shape> march(shape, b, -1, trace);
+    const March<Shape> march(shape, b, -1, st.least_friction, trace);
     const double s0 = shape.parameter(y0), top = shape.height();
     if (std::isfinite(st.normal)) {
         if (std::abs(y0 - st.normal) < 1e-9) return {st.normal, length};
@@ -242,12 +258,18 @@ template <class Shape>
 Marched walk_down(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up, double length,
                   Trace* trace = nullptr) {
     const double y = std::min(depth_up, st.critical);
-    const March<Shape> march(shape, b, +1, trace);
-    if (st.steep) {
-        if (std::abs(y - st.normal) < 1e-9) return {st.normal, length};
-        return march.towards(shape.parameter(y), shape.parameter(st.normal), length);
+    const March<Shape> march(shape, b, +1, 0, trace);
+    // Fast flow settles at its normal depth from either side; above a second normal depth it rises to critical depth.
+    if (std::isfinite(st.fast_normal) && y < st.upper_normal) {
+        if (std::abs(y - st.fast_normal) < 1e-9) return {st.fast_normal, length};
+        return march.towards(shape.parameter(y), shape.parameter(st.fast_normal), length);
     }
     return march.to(shape.parameter(y), shape.parameter(st.critical), length);
+}
+
+double friction_at(const Barrel& b, double depth) {
+    const double k = conveyance(b.section, b.n, depth);
+    return k > 0 ? b.flow * b.flow / (k * k) : std::numeric_limits<double>::infinity();
 }
 
 }  // namespace
@@ -262,7 +284,18 @@ BarrelState state_of(const Barrel& b, double normal, double critical) {
     st.upper_normal = std::isfinite(normal) && st.friction_full > b.slope
                           ? upper_normal_depth(b.section, b.n, b.slope, b.flow)
                           : height(b.section);
-    st.steep = std::isfinite(normal) && normal < st.critical;
+    // A box on a falling slope above Qfull runs full.
+    const Box* box = std::get_if<Box>(&b.section);
+    const bool lid = box && b.slope > 0 && st.friction_full > b.slope;
+    if (lid) {
+        const double p = 2 * (box->width + box->height) / (box->width + 2 * box->height), r = p * std::cbrt(p);
+        st.least_friction = std::min(st.friction_full, r * b.slope);
+    }
+    const double at_critical = b.flow > 0 ? friction_at(b, st.critical) : 0;
+    const bool falls = b.slope > 0 && at_critical < b.slope;
+    st.steep = falls && !lid;
+    st.fast_normal = std::isfinite(normal) && normal < st.critical ? normal : none;
+    if (lid && falls) st.fast_normal = open_normal_depth(*box, b.n, b.slope, b.flow);
     return st;
 }
 BarrelState state_of(const Barrel& b) { return state_of(b, normal_depth(b.section, b.n, b.slope, b.flow)); }
@@ -298,19 +331,16 @@ double supercritical_depth(const Barrel& b, const BarrelState& st, double depth_
 
 namespace {
 
-/// Depth at the parameter a trace gives: the logarithm of the distance to normal depth, or the shape's own parameter.
+/// Depth that a trace gives at a distance.
 template <class Shape>
-double traced_depth(const Shape& shape, const Trace& trace, double distance, bool towards_normal, double s0,
-                    double normal) {
-    const double u = trace.parameter_at(distance);
-    if (!towards_normal) return shape.depth(u);
-    const double sn = shape.parameter(normal);
-    return shape.depth(sn + (s0 - sn) * std::exp(u));
+double traced_depth(const Shape& shape, const Trace& trace, double distance) {
+    return shape.depth(trace.place(trace.parameter_at(distance)));
 }
 
 template <class Shape>
 Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up,
                   const SubcriticalCurve& slow) {
+    constexpr double near_enough = 1e-3;  ///< m along the barrel
     const double y_fast0 = std::min(depth_up, st.critical), top = shape.height(), length = b.length;
     Trace fast_trace;
     const Marched fast = walk_down(shape, b, st, y_fast0, length, &fast_trace);
@@ -324,65 +354,70 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
     const auto exact_fast = [&](double x) {
         return x >= high0 ? fast.depth : (x <= 0 ? y_fast0 : walk_down(shape, b, st, y_fast0, x).depth);
     };
-    // Swept out, or drowned, is seen at the ends.
-    double high = high0, f_high = m(exact_fast(high0)) - m(exact_slow(high0));
+    const auto exact = [&](double x) { return m(exact_fast(x)) - m(exact_slow(x)); };
+    // Swept out, or drowned, is seen at the ends: they bracket the jump.
+    double low = low0, high = high0, f_high = exact(high0), f_low = 0;
     if (f_high >= 0) return {high0, fast.depth};
-    double low = low0, f_low = m(exact_fast(low0)) - m(exact_slow(low0));
-    const double f_low0 = f_low, f_high0 = f_high;
+    f_low = exact(low0);
     if (f_low <= 0) return {low0 <= 0 ? 0 : low0, fast.depth};
-    // The slow curve: a full part, then a free one that is traced.
+    // The slow curve as it was marched: a full part, then a free one, above which it may be full again.
     const double excess = st.friction_full - b.slope;
     double y_free = slow.depth_down, full = 0;
-    Trace slow_trace;
     if (y_free >= top) {
         full = excess >= 0 ? length : std::min((y_free - top) / -excess, length);
         y_free = top;
     }
-    const bool free_part = full < slow.reach && !(st.critical >= top);
-    if (free_part) (void)march_up(shape, b, st, y_free, slow.reach - full, &slow_trace);
-    const bool fast_to_normal = st.steep,
-               slow_to_normal = free_part && !st.steep && std::isfinite(st.normal) && y_free < st.upper_normal;
-    const double s_fast = shape.parameter(y_fast0), s_slow = shape.parameter(y_free);
-    const auto slow_at = [&](double x) {
+    Trace slow_trace;
+    if (full < slow.reach && !(st.critical >= top)) (void)march_up(shape, b, st, y_free, slow.reach - full, &slow_trace);
+    const auto traced = [&](double x) {
         const double back = length - x;
-        if (back <= full || slow_trace.count < 2) return back <= full ? slow.depth_down + excess * back : y_free;
-        if (back - full > slow_trace.x[static_cast<std::size_t>(slow_trace.count - 1)])
-            return exact_slow(x);  // full again above the traced part
-        return traced_depth(shape, slow_trace, back - full, slow_to_normal, s_slow, st.normal);
+        double y = 0;
+        if (back <= full) y = slow.depth_down + excess * back;
+        else if (slow_trace.count < 2) y = y_free;
+        else if (back - full > slow_trace.end()) y = std::max(top, slow.depth_up - excess * (x - low0));
+        else y = traced_depth(shape, slow_trace, back - full);
+        return m(fast_trace.count < 2 ? y_fast0 : traced_depth(shape, fast_trace, x)) - m(y);
     };
-    const auto fast_at = [&](double x) {
-        return fast_trace.count < 2 ? y_fast0 : traced_depth(shape, fast_trace, x, fast_to_normal, s_fast, st.normal);
-    };
-    // Illinois: regula falsi that halves a value kept twice, on the traced curves.
-    double place = low, f_place = f_low;
-    int side = 0;
-    for (int i = 0; i < 40 && high - low > 1e-3; ++i) {
-        place = (low * f_high - high * f_low) / (f_high - f_low);
-        if (!(place > low && place < high)) place = (low + high) / 2;
-        f_place = m(fast_at(place)) - m(slow_at(place));
-        if (std::abs(f_place) < 1e-5 * (f_low0 - f_high0)) break;
-        if (f_place > 0) {
-            low = place, f_low = f_place;
-            if (side == 1) f_high /= 2;
-            side = 1;
-        } else {
-            high = place, f_high = f_place;
-            if (side == -1) f_low /= 2;
-            side = -1;
+    // First on the traced curves, which cost little: regula falsi that halves a value kept twice (Illinois).
+    const auto search = [&](auto&& f, double a, double fa, double c, double fc, double tolerance, int most) {
+        double x = a;
+        int side = 0;
+        for (int i = 0; i < most && c - a > tolerance; ++i) {
+            x = (a * fc - c * fa) / (fc - fa);
+            if (!(x > a && x < c)) x = (a + c) / 2;
+            const double fx = f(x);
+            if (fx == 0) break;
+            if (fx > 0) {
+                a = x, fa = fx;
+                if (side == 1) fc /= 2;
+                side = 1;
+            } else {
+                c = x, fc = fx;
+                if (side == -1) fa /= 2;
+                side = -1;
+            }
         }
+        return x;
+    };
+    const double guess = search(traced, low0, f_low, high0, f_high, near_enough / 2, 30);
+    // Then on the curves themselves, by secants held inside the bracket. The first slope is that of the traced curves,
+    // believed only where they agree with the curves.
+    const double h = std::max(near_enough, 1e-3 * (high0 - low0)), a = std::max(guess - h, low0),
+                 c = std::min(guess + h, high0);
+    double x = guess, slope = (traced(c) - traced(a)) / (c - a), x_before = 0, f_before = 0;
+    const double span = f_low - f_high;
+    for (int i = 0; i < 60 && high - low > near_enough; ++i) {
+        const double f = exact(x);
+        if (i > 0) slope = (f - f_before) / (x - x_before);
+        const double step = -f / slope;
+        const bool believed = slope < 0 && (i > 0 || std::abs(f) < 0.02 * span);
+        if (believed && std::abs(step) < near_enough / 2) return {std::clamp(x + step, low, high), fast.depth};
+        (f > 0 ? low : high) = x;
+        x_before = x, f_before = f;
+        x += step;
+        if (!(slope < 0) || i % 8 == 7 || !(x > low && x < high)) x = (low + high) / 2;
     }
-    // A step of Newton's on the exact curves, with the slope of the traced ones; more only where the first was long.
-    for (int i = 0; i < 4; ++i) {
-        const double error = m(exact_fast(place)) - m(exact_slow(place));
-        const double h = std::min(0.05, 0.01 * (high0 - low0)), a = std::max(place - h, low0),
-                     c = std::min(place + h, high0);
-        const double slope = ((m(fast_at(c)) - m(slow_at(c))) - (m(fast_at(a)) - m(slow_at(a)))) / (c - a);
-        if (!(slope < 0)) break;
-        const double before = place;
-        place = std::clamp(place - error / slope, low0, high0);
-        if (std::abs(place - before) < 0.1) break;
-    }
-    return {place, fast.depth};
+    return {(low + high) / 2, fast.depth};
 }
 
 }  // namespace

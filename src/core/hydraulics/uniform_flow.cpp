@@ -86,8 +86,7 @@ double full_capacity(const Section& section, double n, double slope) {
 }
 
 double peak_ratio(const Section& section) {
-    if (const auto* box = std::get_if<Box>(&section))
-        return conveyance(section, 1, box->height) / full_conveyance(section, 1);
+    if (std::holds_alternative<Box>(section)) return 1;
     static const double ratio = std::exp(circle_log_conveyance(peak_angle()).value / 0.6) / pi;
     return ratio;
 }
@@ -95,17 +94,8 @@ double peak_ratio(const Section& section) {
 double normal_depth(const Section& section, double n, double slope, double flow) {
     if (flow <= 0) return 0;
     if (slope <= 0) return none;
-    if (const auto* box = std::get_if<Box>(&section)) {
-        if (flow > conveyance(section, n, box->height) * std::sqrt(slope)) return none;
-        const double b = box->width, target = std::log(flow * n / std::sqrt(slope));
-        const auto f = [&](double y) {
-            return ValueSlope{5.0 / 3 * std::log(b * y) - 2.0 / 3 * std::log(b + 2 * y) - target,
-                              5 / (3 * y) - 4 / (3 * (b + 2 * y))};
-        };
-        const double wide =
-            std::pow(flow * n / (b * std::sqrt(slope)), 0.6);  // exact for a very wide channel, low otherwise
-        return solve(f, 0, box->height, std::min(wide, box->height * 0.999));
-    }
+    if (const auto* box = std::get_if<Box>(&section))
+        return flow > full_capacity(section, n, slope) ? none : open_normal_depth(*box, n, slope, flow);
     const double d = std::get<Circular>(section).diameter;
     const double target = circle_target(d, n, slope, flow);
     if (target > peak_ratio(section) * pi) return none;
@@ -118,6 +108,18 @@ double normal_depth(const Section& section, double n, double slope, double flow)
     const double shallow = std::pow(1.5 * std::exp(goal), 1 / 2.6);
     const double guess = shallow * (1 + 0.045 * shallow * shallow);
     return CircleShape{d}.depth(solve(f, 0, peak_angle(), std::min(guess, peak_angle() * 0.99)));
+}
+
+double open_normal_depth(const Box& box, double n, double slope, double flow) {
+    if (flow > conveyance(box, n, box.height) * std::sqrt(slope)) return box.height;
+    const double b = box.width, target = std::log(flow * n / std::sqrt(slope));
+    const auto f = [&](double y) {
+        return ValueSlope{5.0 / 3 * std::log(b * y) - 2.0 / 3 * std::log(b + 2 * y) - target,
+                          5 / (3 * y) - 4 / (3 * (b + 2 * y))};
+    };
+    const double wide =
+        std::pow(flow * n / (b * std::sqrt(slope)), 0.6);  // exact for a very wide channel, low otherwise
+    return solve(f, 0, box.height, std::min(wide, box.height * 0.999));
 }
 
 double upper_normal_depth(const Section& section, double n, double slope, double flow) {
@@ -178,6 +180,21 @@ double depth_of_energy(const Section& section, double energy, double flow, bool 
         const double y = (low + high) / 2;
         const bool above = y <= 0 || specific_energy(section, y, flow) > energy;
         (above == subcritical ? high : low) = y;
+    }
+    return (low + high) / 2;
+}
+
+double fast_depth_behind_loss(const Section& section, double energy, double flow, double loss) {
+    const double critical = critical_depth(section, flow);
+    const auto needed = [&](double y) {
+        const double a = wetted(section, y).area;
+        return a > 0 ? y + (1 + loss) * flow * flow / (2 * gravity * a * a) : std::numeric_limits<double>::infinity();
+    };
+    if (!(energy >= needed(critical))) return none;
+    double low = 0, high = critical;  // what is needed falls from low to high
+    for (int i = 0; i < 70; ++i) {
+        const double y = (low + high) / 2;
+        (needed(y) > energy ? low : high) = y;
     }
     return (low + high) / 2;
 }

@@ -21,13 +21,18 @@ double conveyance(const Section& section, double n, double depth);
 /// Full-flow capacity Qfull = K sqrt(S), m3/s; 0 for a level or adverse slope.
 double full_capacity(const Section& section, double n, double slope);
 
-/// Largest conveyance over the depth, as a multiple of the full one: 1.0757 at y/D = 0.938 for a circle.
+/// Largest conveyance over the depth, as a multiple of the full one: 1.0757 at y/D = 0.938 for a circle; 1 for a box,
+/// which runs full above Qfull.
 double peak_ratio(const Section& section);
 
 /// Depth of uniform flow, on the lower branch.
 ///
-/// @return  y in m, 0 for no flow; NaN where there is no uniform flow: slope <= 0, or a flow above the section's peak.
+/// @return  y in m, 0 for no flow; NaN where there is no uniform flow: slope <= 0, or a flow above the section's peak;
+///          a box has none above Qfull, since it runs full there (see barrel.h).
 double normal_depth(const Section& section, double n, double slope, double flow);
+
+/// Depth of uniform flow in a box whose lid is taken for dry, also above Qfull; the height where none is below it.
+double open_normal_depth(const Box& box, double n, double slope, double flow);
 
 /// Upper depth of uniform flow in a closed section between Qfull and the peak; the height elsewhere.
 double upper_normal_depth(const Section& section, double n, double slope, double flow);
@@ -45,6 +50,10 @@ double specific_energy(const Section& section, double depth, double flow);
 /// Depth with the given specific energy, on the subcritical or the supercritical side.
 /// Below the least energy there is none: the critical depth is returned. Above the crown the depth is a pressure head.
 double depth_of_energy(const Section& section, double energy, double flow, bool subcritical);
+
+/// Depth of fast water behind a loss K V^2 / 2g with its own velocity:  y + (1 + K) V^2 / 2g = energy,  y <= critical
+/// depth. NaN where the energy does not suffice for fast water.
+double fast_depth_behind_loss(const Section& section, double energy, double flow, double loss);
 
 /// Momentum function M = Q^2 / (g A) + A z, z the depth of the centroid of pressure; m3. Pressure above the crown
 /// counts.

@@ -3,7 +3,9 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
+#include <string>
+
+#include "core/base/numbers.h"
 
 namespace culvert {
 
@@ -35,40 +37,31 @@ IdfRange IdfCurve::range(double duration) const {
 }
 
 std::string idf_fault(std::span<const double> durations, std::span<const double> intensities) {
-    char text[200];
     if (durations.empty()) return "no duration is given";
-    if (durations.size() != intensities.size()) {
-        std::snprintf(text, sizeof text, "%zu durations but %zu intensities", durations.size(), intensities.size());
-        return text;
-    }
+    if (durations.size() != intensities.size())
+        return std::to_string(durations.size()) + " durations but " + std::to_string(intensities.size()) +
+               " intensities";
+    const auto minutes = [&](std::size_t i) { return general(durations[i] / 60, 6) + " min"; };
+    const auto rain = [&](std::size_t i) { return general(intensities[i] * 3.6e6, 6) + " mm/h"; };
+    const auto depth = [&](std::size_t i) { return fixed(intensities[i] * durations[i] * 1000, 2) + " mm"; };
     for (std::size_t i = 0; i < durations.size(); ++i) {
-        const double d = durations[i] / 60, in = intensities[i] * 3.6e6;
-        if (!(durations[i] > 0) || !std::isfinite(durations[i])) {
-            std::snprintf(text, sizeof text, "duration %zu is %g min: it must be above 0", i + 1, d);
-            return text;
-        }
-        if (!(intensities[i] > 0) || !std::isfinite(intensities[i])) {
-            std::snprintf(text, sizeof text, "intensity at %g min is %g mm/h: it must be above 0", d, in);
-            return text;
-        }
+        if (!(durations[i] > 0)) return "duration " + std::to_string(i + 1) + " is " + minutes(i) + ": it must be above 0";
+        if (!(intensities[i] > 0)) return "intensity at " + minutes(i) + " is " + rain(i) + ": it must be above 0";
+        if (!(durations[i] <= longest_duration))
+            return "duration " + std::to_string(i + 1) + " is " + minutes(i) + ": it must be at most " +
+                   general(longest_duration / 60, 6) + " min";
+        if (!(intensities[i] <= highest_intensity))
+            return "intensity at " + minutes(i) + " is " + rain(i) + ": it must be at most " +
+                   general(highest_intensity * 3.6e6, 6) + " mm/h";
         if (i == 0) continue;
-        if (durations[i] <= durations[i - 1]) {
-            std::snprintf(text, sizeof text, "duration %g min does not follow %g min: durations must rise", d,
-                          durations[i - 1] / 60);
-            return text;
-        }
-        if (intensities[i] > intensities[i - 1]) {
-            std::snprintf(text, sizeof text, "intensity rises from %g mm/h at %g min to %g mm/h at %g min",
-                          intensities[i - 1] * 3.6e6, durations[i - 1] / 60, in, d);
-            return text;
-        }
-        if (intensities[i] * durations[i] < intensities[i - 1] * durations[i - 1] * (1 - 1e-3)) {
-            std::snprintf(text, sizeof text,
-                          "depth falls from %.2f mm at %g min to %.2f mm at %g min: a longer rain cannot bring less",
-                          intensities[i - 1] * durations[i - 1] * 1000, durations[i - 1] / 60,
-                          intensities[i] * durations[i] * 1000, d);
-            return text;
-        }
+        if (durations[i] <= durations[i - 1])
+            return "duration " + minutes(i) + " does not follow " + minutes(i - 1) + ": durations must rise";
+        if (intensities[i] > intensities[i - 1])
+            return "intensity rises from " + rain(i - 1) + " at " + minutes(i - 1) + " to " + rain(i) + " at " +
+                   minutes(i);
+        if (intensities[i] * durations[i] < intensities[i - 1] * durations[i - 1] * (1 - 1e-3))
+            return "depth falls from " + depth(i - 1) + " at " + minutes(i - 1) + " to " + depth(i) + " at " +
+                   minutes(i) + ": a longer rain cannot bring less";
     }
     return {};
 }

@@ -8,6 +8,9 @@
 /// Rain intensity by duration, and the rational method's parts.
 namespace culvert {
 
+constexpr double longest_duration = 1e7;   ///< s, of a rain table: four months
+constexpr double highest_intensity = 1e-3;  ///< m/s: 3,600 mm/h, beyond any rain that was measured
+
 /// Where a duration lies relative to a curve's table.
 enum class IdfRange { Inside, BelowShortest, AboveLongest };
 
@@ -32,8 +35,8 @@ class IdfCurve {
 };
 
 /// What is wrong with a table of durations and intensities: empty if nothing. Names the row and the value.
-/// Checked: same count, at least one, finite, durations positive and rising, intensities positive and not rising,
-/// depths (intensity x duration) not falling.
+/// Checked: same count, at least one, within range, durations rising, intensities not rising, depths (intensity x
+/// duration) not falling.
 std::string idf_fault(std::span<const double> durations, std::span<const double> intensities);
 
 /// Area-weighted runoff coefficient with the frequency factor of a rarer event, each part capped at 1 before weighting:

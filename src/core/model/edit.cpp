@@ -12,11 +12,22 @@ void write(Project& project, const Patch& p, bool forward) {
         row->origin[p.field] = forward ? p.origin_after : p.origin_before;
     });
 }
+/// A project has one row of settings, always.
+template <class R>
+constexpr bool comes_and_goes = !std::is_same_v<R, Settings>;
 void put(Project& project, const AnyRow& any) {
-    std::visit([&]<class R>(const R& row) { project.table<R>().insert(row); }, any);
+    std::visit(
+        [&]<class R>(const R& row) {
+            if constexpr (comes_and_goes<R>) project.table<R>().insert(row);
+        },
+        any);
 }
 void take_out(Project& project, const AnyRow& any) {
-    std::visit([&]<class R>(const R& row) { project.table<R>().erase(row.id); }, any);
+    std::visit(
+        [&]<class R>(const R& row) {
+            if constexpr (comes_and_goes<R>) project.table<R>().erase(row.id);
+        },
+        any);
 }
 
 }  // namespace

@@ -26,4 +26,14 @@ Field<R> choice(SV key, SV label, int R::*member, std::span<const SV> choices, S
             member};
 }
 
+/// A list of places in plan.
+template <class R>
+Field<R> places(SV key, SV label, std::vector<Point> R::*member, SV help) {
+    return {{key, label, Q::None, -plan_reach, plan_reach, any, help, {}, false, false}, member};
+}
+template <class R>
+Field<R> reference(SV key, SV label, Member<R> member, Refers refers_to, SV help) {
+    return {{key, label, Q::None, -lots, lots, any, help, {}, false, false, refers_to}, member};
+}
+
 }  // namespace culvert::tables

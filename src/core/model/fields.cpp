@@ -5,6 +5,8 @@
 #include <cmath>
 #include <random>
 
+#include "core/hydrology/idf.h"
+
 namespace culvert {
 namespace {
 
@@ -32,12 +34,12 @@ std::span<const Field<Structure>> fields_of<Structure>() {
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among structures"),
         choice<R>("kind", "Kind", &R::kind, structure_kinds, "What the structure is"),
-        field<R>("x", "Easting", &R::x, Q::Length, -1e8, 1e8, any, "Position in plan"),
-        field<R>("y", "Northing", &R::y, Q::Length, -1e8, 1e8, any, "Position in plan"),
+        field<R>("x", "Easting", &R::x, Q::Length, -plan_reach, plan_reach, any, "Position in plan", true),
+        field<R>("y", "Northing", &R::y, Q::Length, -plan_reach, plan_reach, any, "Position in plan", true),
         field<R>("rim", "Rim", &R::rim, Q::Level, -500, 9000, {-500, 9000}, "Finished level at the structure", true),
         field<R>("loss", "Loss K", &R::loss, Q::Ratio, 0, 20, any,
                  "Loss K V²/2g into the outgoing pipe; empty: the project's value for the kind"),
-        field<R>("known_flow", "Known flow", &R::known_flow, Q::Flow, 0, 1e5, {1e-5, 500},
+        field<R>("known_flow", "Known flow", &R::known_flow, Q::Flow, 0, 1000, {1e-5, 500},
                  "Flow that enters here besides runoff"),
         choice<R>("tailwater", "Tailwater", &R::tailwater, tailwaters, "What the outfall meets"),
         field<R>("tailwater_level", "Tailwater level", &R::tailwater_level, Q::Level, -500, 9000, {-500, 9000},
@@ -46,7 +48,7 @@ std::span<const Field<Structure>> fields_of<Structure>() {
         words<R>("type", "Type", &R::type, "Structure type of the catalogue"),
         field<R>("sump", "Sump", &R::sump, Q::Length, 0, 20, {0, 3},
                  "Depth below the lowest invert; empty: that of the type"),
-        words<R>("street", "Street", &R::street, "Street it stands on"),
+        reference<R>("street", "Street", &R::street, Refers::Street, "Street it stands on"),
         field<R>("station", "Station", &R::station, Q::Length, -1e6, 1e7, any, "Along its street"),
         field<R>("offset", "Offset", &R::offset, Q::Length, -1e4, 1e4, any,
                  "From its street's line, positive right of it"),
@@ -62,22 +64,20 @@ std::span<const Field<Pipe>> fields_of<Pipe>() {
     using R = Pipe;
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among pipes; empty: named by its ends"),
-        words<R>("from", "From", &R::from, "Structure at its start as drawn"),
-        words<R>("to", "To", &R::to, "Structure at its end as drawn"),
+        reference<R>("from", "From", &R::from, Refers::Structure, "Structure at its start as drawn"),
+        reference<R>("to", "To", &R::to, Refers::Structure, "Structure at its end as drawn"),
         choice<R>("shape", "Shape", &R::shape, shapes, "Cross-section shape"),
-        field<R>("size", "Size", &R::size, Q::Size, 0, 20, {0.05, 8}, "Inside diameter, or inside height of a box",
-                 true, true),
-        field<R>("width", "Width", &R::width, Q::Size, 0, 50, {0.05, 20}, "Inside width of a box", false, true),
-        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0, 1, {0.006, 0.1}, "Manning roughness", true,
-                 true),
+        field<R>("size", "Size", &R::size, Q::Size, 0.02, 20, {0.05, 8}, "Inside diameter, or inside height of a box", true),
+        field<R>("width", "Width", &R::width, Q::Size, 0.02, 50, {0.05, 20}, "Inside width of a box"),
+        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0.001, 1, {0.006, 0.1}, "Manning roughness", true),
         field<R>("wall", "Wall", &R::wall, Q::Size, 0, 2, {0.001, 0.6}, "Wall thickness"),
         field<R>("invert_from", "Invert at start", &R::invert_from, Q::Level, -600, 9000, {-600, 9000},
                  "Lowest inside point at its start", true),
         field<R>("invert_to", "Invert at end", &R::invert_to, Q::Level, -600, 9000, {-600, 9000},
                  "Lowest inside point at its end", true),
-        field<R>("length", "Length", &R::length, Q::Length, 0, 1e6, {0.3, 5000},
+        field<R>("length", "Length", &R::length, Q::Length, 0, 1e5, {0.3, 5000},
                  "Entered length; empty: as drawn, on the project's length basis", false, true),
-        words<R>("bends", "Bends", &R::bends, "Points between its ends"),
+        places<R>("bends", "Bends", &R::bends, "Points between its ends"),
         words<R>("material", "Material", &R::material, "Material in the catalogue"),
         words<R>("size_locked", "Size locked", &R::size_locked, "A locked size is checked, never proposed"),
         choice<R>("status", "Status", &R::status, statuses, "Existing, proposed or abandoned"),
@@ -93,15 +93,15 @@ std::span<const Field<Catchment>> fields_of<Catchment>() {
     using R = Catchment;
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among catchments"),
-        words<R>("structure", "Drains to", &R::structure, "Structure that takes its water"),
-        field<R>("area", "Area", &R::area, Q::Area, 0, 1e10, {5, 5e6}, "Area; where land covers are given they make it",
+        reference<R>("structure", "Drains to", &R::structure, Refers::Structure, "Structure that takes its water"),
+        field<R>("area", "Area", &R::area, Q::Area, 0, 2e7, {5, 5e6}, "Area; where land covers are given they make it",
                  true, true),
         field<R>("coefficient", "Runoff C", &R::coefficient, Q::Ratio, 0, 1, {0.02, 1},
                  "Runoff coefficient, 0 to 1; where land covers are given they make it", true),
         field<R>("time", "Time of concentration", &R::time, Q::Duration, 0, 1e6, {60, 36000},
                  "Longest travel time to the structure; the project's least time applies"),
-        words<R>("outline", "Outline", &R::outline, "Corners in plan"),
-        words<R>("flow_path", "Flow path", &R::flow_path, "Longest way of its water, from its head to the structure"),
+        places<R>("outline", "Outline", &R::outline, "Corners in plan"),
+        places<R>("flow_path", "Flow path", &R::flow_path, "Longest way of its water, from its head to the structure"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
     };
     return fields;
@@ -111,8 +111,8 @@ std::span<const Field<LandCover>> fields_of<LandCover>() {
     using R = LandCover;
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "What covers the ground"),
-        words<R>("catchment", "Catchment", &R::catchment, "Catchment it is part of"),
-        field<R>("area", "Area", &R::area, Q::Area, 0, 1e10, {1, 5e6}, "Area of this cover", true, true),
+        reference<R>("catchment", "Catchment", &R::catchment, Refers::Catchment, "Catchment it is part of"),
+        field<R>("area", "Area", &R::area, Q::Area, 0, 2e7, {1, 5e6}, "Area of this cover", true, true),
         field<R>("coefficient", "Runoff C", &R::coefficient, Q::Ratio, 0, 1, {0.02, 1}, "Runoff coefficient, 0 to 1",
                  true),
     };
@@ -123,9 +123,9 @@ std::span<const Field<StreetPath>> fields_of<StreetPath>() {
     using R = StreetPath;
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among street paths"),
-        words<R>("from", "From", &R::from, "Structure it starts at"),
-        words<R>("to", "To", &R::to, "Structure it leads to; none: it leaves the site"),
-        words<R>("bends", "Bends", &R::bends, "Points between its ends"),
+        reference<R>("from", "From", &R::from, Refers::Structure, "Structure it starts at"),
+        reference<R>("to", "To", &R::to, Refers::Structure, "Structure it leads to; none: it leaves the site"),
+        places<R>("bends", "Bends", &R::bends, "Points between its ends"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
     };
     return fields;
@@ -140,9 +140,9 @@ std::span<const Field<RainEvent>> fields_of<RainEvent>() {
         choice<R>("role", "Role", &R::role, roles, "Design event of the minor or the major system"),
         field<R>("frequency_factor", "Frequency factor", &R::frequency_factor, Q::Ratio, 1, 2, any,
                  "Multiplies C; C times it is at most 1"),
-        field<R>("durations", "Durations", &R::durations, Q::Duration, 0, 1e7, any, "Durations of the table, rising",
+        field<R>("durations", "Durations", &R::durations, Q::Duration, 0, longest_duration, any, "Durations of the table, rising",
                  false, true),
-        field<R>("intensities", "Intensities", &R::intensities, Q::Intensity, 0, 1, any,
+        field<R>("intensities", "Intensities", &R::intensities, Q::Intensity, 0, highest_intensity, any,
                  "Mean intensity at each duration", false, true),
     };
     return fields;
@@ -153,11 +153,9 @@ std::span<const Field<PipeSize>> fields_of<PipeSize>() {
     static const std::vector<Field<R>> fields{
         words<R>("material", "Material", &R::material, "Material or class"),
         choice<R>("shape", "Shape", &R::shape, shapes, "Cross-section shape"),
-        field<R>("size", "Size", &R::size, Q::Size, 0, 20, {0.05, 8}, "Inside diameter, or inside height of a box",
-                 true, true),
-        field<R>("width", "Width", &R::width, Q::Size, 0, 50, {0.05, 20}, "Inside width of a box", false, true),
-        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0, 1, {0.006, 0.1}, "Manning roughness", true,
-                 true),
+        field<R>("size", "Size", &R::size, Q::Size, 0.02, 20, {0.05, 8}, "Inside diameter, or inside height of a box", true),
+        field<R>("width", "Width", &R::width, Q::Size, 0.02, 50, {0.05, 20}, "Inside width of a box"),
+        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0.001, 1, {0.006, 0.1}, "Manning roughness", true),
         field<R>("wall", "Wall", &R::wall, Q::Size, 0, 2, {0.001, 0.6}, "Wall thickness"),
     };
     return fields;
@@ -169,7 +167,7 @@ std::span<const Field<Limit>> fields_of<Limit>() {
         choice<R>("kind", "Limit", &R::kind, limit_kinds, "What is held against the value"),
         field<R>("value", "Value", &R::value, Q::None, -1e6, 1e6, any, "The limit, in the unit of its quantity", true),
         words<R>("active", "On", &R::active, "Whether the limit is held"),
-        words<R>("element", "Element", &R::element, "An exception for one element; none: for the project"),
+        reference<R>("element", "Element", &R::element, Refers::Element, "An exception for one element; none: for the project"),
         words<R>("source", "Source", &R::source, "Where the limit comes from"),
         words<R>("group", "Group", &R::group, "An exception for a group of elements; empty: for the project"),
     };
@@ -202,8 +200,7 @@ std::span<const Field<Settings>> fields_of<Settings>() {
                  "Cover that a new pipe is laid with"),
         field<R>("default_slope", "Default slope", &R::default_slope, Q::Slope, 0, 1, {1e-4, 0.3},
                  "Slope that a new pipe is laid with"),
-        field<R>("default_size", "Default size", &R::default_size, Q::Size, 0, 20, {0.05, 8}, "Size of a new pipe",
-                 false, true),
+        field<R>("default_size", "Default size", &R::default_size, Q::Size, 0.02, 20, {0.05, 8}, "Size of a new pipe"),
         field<R>("default_rim", "Default rim", &R::default_rim, Q::Level, -500, 9000, {-500, 9000},
                  "Rim of a new structure where no neighbour tells"),
         field<R>("default_drop", "Default drop", &R::default_drop, Q::Length, 0, 10, {0.005, 3},
@@ -272,16 +269,60 @@ std::optional<std::size_t> field_index(Kind kind, std::string_view key) {
 }
 
 std::string range_fault(const FieldInfo& f, double value, const UnitSet& units) {
-    if (std::isnan(value)) return {};
+    if (in_range(f, value)) return {};
     const std::string is = "is " + units.entry(value, f.quantity);
-    if (!std::isfinite(value)) return "is not a finite number";
     if (f.low_open && value <= f.low) return is + ": it must be above " + units.entry(f.low, f.quantity);
     if (value < f.low) return is + ": it must be at least " + units.entry(f.low, f.quantity);
     if (value > f.high) return is + ": it must be at most " + units.entry(f.high, f.quantity);
     return {};
 }
 
+std::string value_fault(const FieldInfo& f, const Value& value, const UnitSet& units) {
+    if (const double* d = std::get_if<double>(&value)) return range_fault(f, *d, units);
+    if (const int* c = std::get_if<int>(&value)) {
+        if (*c >= 0 && static_cast<std::size_t>(*c) < f.choices.size()) return {};
+        std::string known;
+        for (const auto& choice : f.choices) known += (known.empty() ? "" : ", ") + std::string(choice);
+        return "is choice number " + std::to_string(*c) + ": it must be one of " + known;
+    }
+    if (const auto* list = std::get_if<std::vector<double>>(&value)) {
+        for (std::size_t i = 0; i < list->size(); ++i)
+            if (const std::string fault =
+                    std::isnan((*list)[i]) ? "is not a number" : range_fault(f, (*list)[i], units);
+                !fault.empty())
+                return "number " + std::to_string(i + 1) + " " + fault;
+    }
+    if (const auto* line = std::get_if<std::vector<Point>>(&value)) {
+        FieldInfo place = f;
+        place.quantity = Quantity::Length;
+        for (std::size_t i = 0; i < line->size(); ++i)
+            for (const double v : {(*line)[i].x, (*line)[i].y})
+                if (const std::string fault = std::isnan(v) ? "is not a number" : range_fault(place, v, units);
+                    !fault.empty())
+                    return "point " + std::to_string(i + 1) + " " + fault;
+    }
+    return {};
+}
+
 std::span<const std::string_view> limit_names() { return limit_kinds; }
+
+FieldInfo limit_info(LimitKind kind) {
+    static const std::size_t value = *field_index(Kind::Limit, "value");
+    FieldInfo info = *infos_of(Kind::Limit)[value];
+    info.quantity = limit_quantity(kind);
+    info.low = kind == LimitKind::MostSurcharge ? -20 : 0;  // water may have to stay below the crown
+    switch (kind) {
+        case LimitKind::LeastSlope:
+        case LimitKind::MostSlope:
+        case LimitKind::MostFilledDepth: info.high = 1; break;
+        case LimitKind::MostFlowRatio: info.high = 10; break;
+        case LimitKind::LeastVelocity:
+        case LimitKind::MostVelocity: info.high = 50; break;
+        case LimitKind::LeastSize: info.high = 20; break;
+        default: info.high = 200; break;
+    }
+    return info;
+}
 
 Quantity limit_quantity(LimitKind kind) {
     switch (kind) {
@@ -307,14 +348,15 @@ std::uint64_t random_id() {
     return id;
 }
 std::string id_text(std::uint64_t id) {
-    char text[17];
-    std::snprintf(text, sizeof text, "%016llx", static_cast<unsigned long long>(id));
+    constexpr char hex[] = "0123456789abcdef";
+    std::string text(16, '0');
+    for (std::size_t i = 16; i-- > 0; id >>= 4) text[i] = hex[id & 15];
     return text;
 }
 std::uint64_t read_id(const std::string& text) {
     std::uint64_t id = 0;
     const auto end = std::from_chars(text.data(), text.data() + text.size(), id, 16);
-    return text.size() == 16 && end.ptr == text.data() + 16 ? id : 0;
+    return text.size() == 16 && end.ec == std::errc() && end.ptr == text.data() + 16 ? id : 0;
 }
 
 }  // namespace culvert

@@ -51,6 +51,9 @@ template <class R>
 using Member = std::variant<double R::*, std::string R::*, int R::*, bool R::*, std::uint64_t R::*, StructureId R::*,
                             CatchmentId R::*, StreetId R::*, std::vector<Point> R::*, std::vector<double> R::*>;
 
+/// What a field that holds an id refers to.
+enum class Refers : std::uint8_t { Nothing, Structure, Catchment, Street, Element };
+
 struct FieldInfo {
     std::string_view key, label;
     Quantity quantity = Quantity::None;
@@ -60,6 +63,7 @@ struct FieldInfo {
     std::span<const std::string_view> choices;
     bool needed = false;    ///< a finding where a number is not given
     bool low_open = false;  ///< the value must be above `low`, not at it
+    Refers refers_to = Refers::Nothing;
 };
 
 template <class R>
@@ -165,11 +169,41 @@ std::span<const FieldInfo* const> infos_of(Kind kind);
 /// Index in the kind's field table, or none.
 std::optional<std::size_t> field_index(Kind kind, std::string_view key);
 
+/// Whether a number may stand in a field; one that is not given may.
+inline bool in_range(const FieldInfo& field, double value) {
+    return value != value || (value <= field.high && (field.low_open ? value > field.low : value >= field.low));
+}
+/// The value of a field of a row where it lies in the field's range, else `instead`: what kernels are given.
+template <class R>
+double usable(const R& row, double R::*member, double instead) {
+    for (const Field<R>& f : fields_of<R>())
+        if (const auto* m = std::get_if<double R::*>(&f.member); m && *m == member)
+            return in_range(f, row.*member) ? row.*member : instead;
+    return row.*member;
+}
+
 /// What is wrong with a number in a field: empty, or "is -3 m: must be above 0 m".
 std::string range_fault(const FieldInfo& field, double value, const UnitSet& units);
 
+/// The same for any value: a list is faulty where one of its numbers is, or one of its places is out of reach.
+std::string value_fault(const FieldInfo& field, const Value& value, const UnitSet& units);
+
 std::span<const std::string_view> limit_names();
 Quantity limit_quantity(LimitKind kind);
+/// The field "value" of a limit, with the quantity and the range of what it limits.
+FieldInfo limit_info(LimitKind kind);
+/// A field as it holds for a row: that of a limit's value depends on what it limits.
+template <class R>
+FieldInfo info_for(const R& row, const FieldInfo& field) {
+    if constexpr (std::is_same_v<R, Limit>)
+        if (field.key == "value" && row.kind >= 0 && row.kind < static_cast<int>(LimitKind::Count))
+            return limit_info(static_cast<LimitKind>(row.kind));
+    return field;
+}
+
+/// The words of origins, as files hold them.
+constexpr std::array<std::string_view, 6> origin_names{"default",   "typed",    "ground",
+                                                       "catalogue", "imported", "proposed"};
 
 /// Rows are equal when all fields, origins, other systems' ids and unknown members are.
 template <class R>

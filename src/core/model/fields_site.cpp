@@ -71,7 +71,7 @@ std::span<const Field<Street>> fields_of<Street>() {
     using R = Street;
     static const auto fields = [] {
         std::vector<Field<R>> f{words<R>("name", "Name", &R::name, "Unique among streets"),
-                                words<R>("line", "Line", &R::line, "Its line in plan")};
+                                places<R>("line", "Line", &R::line, "Its line in plan")};
         add_street_shape(f);
         f.push_back(field<R>("stations", "Stations", &R::stations, Q::Length, -1e6, 1e7, any,
                              "Stations of its vertical profile, rising"));
@@ -88,7 +88,7 @@ std::span<const Field<StreetSection>> fields_of<StreetSection>() {
     static const auto fields = [] {
         std::vector<Field<R>> f{
             words<R>("name", "Name", &R::name, "What this section is"),
-            words<R>("street", "Street", &R::street, "Street it is a section of"),
+            reference<R>("street", "Street", &R::street, Refers::Street, "Street it is a section of"),
             field<R>("start", "From station", &R::start, Q::Length, -1e6, 1e7, any, "First station it holds at", true),
             field<R>("end", "To station", &R::end, Q::Length, -1e6, 1e7, any, "Last station it holds at", true)};
         add_street_shape(f);

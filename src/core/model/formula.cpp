@@ -322,7 +322,7 @@ GroupEdit edit_by_formula(const Project& project, Kind kind, std::size_t field, 
         }
         // What a person would write: no farther than a hundredth of a millimetre.
         if (is_length(info.quantity)) v = std::round(v * 1e5) / 1e5;
-        if (const std::string fault = range_fault(info, v, units); !fault.empty()) {
+        if (const std::string fault = range_fault(info_of(project, kind, id, field), v, units); !fault.empty()) {
             out.refused.push_back(element_name(project, kind, id) + ": " + std::string(info.label) + " " + fault);
             continue;
         }

@@ -2,7 +2,9 @@
 #include "core/model/project.h"
 
 #include <cmath>
-#include <cstdlib>
+
+#include "core/base/numbers.h"
+#include "core/base/words.h"
 
 namespace culvert {
 
@@ -128,9 +130,8 @@ const RainEvent* design_event(const Project& project) {
 const RainEvent* find_event(const Project& project, const std::string& text) {
     for (const RainEvent& e : project.events)
         if (e.name == text || id_text(e.id) == text) return &e;
-    char* end = nullptr;
-    const double years = std::strtod(text.c_str(), &end);
-    if (!text.empty() && end && *end == 0)
+    double years = 0;
+    if (parse_double(text, years))
         for (const RainEvent* e : events_in_order(project))
             if (e->return_period == years) return e;
     return nullptr;
@@ -140,7 +141,10 @@ std::vector<const PipeSize*> sizes_of(const Project& project, const std::string&
     std::vector<const PipeSize*> list;
     for (const bool any_material : {false, true}) {
         for (const PipeSize& s : project.sizes)
-            if (s.shape == shape && s.size > 0 && (any_material || s.material == material)) list.push_back(&s);
+            if (s.shape == shape && (any_material || s.material == material) && usable(s, &PipeSize::size, 0) > 0 &&
+                usable(s, &PipeSize::roughness, 0) > 0 && !std::isnan(s.roughness) &&
+                (std::isnan(s.width) || usable(s, &PipeSize::width, 0) > 0))
+                list.push_back(&s);
         if (!list.empty()) break;  // a material without sizes of its own may use any of the shape
     }
     std::sort(list.begin(), list.end(),
@@ -149,7 +153,7 @@ std::vector<const PipeSize*> sizes_of(const Project& project, const std::string&
 }
 
 std::string pipe_name(const Project& project, const Pipe& pipe) {
-    if (!pipe.name.empty()) return pipe.name;
+    if (!pipe.name.empty()) return printable(pipe.name);
     const Structure *a = project.structures.find(pipe.from.value), *b = project.structures.find(pipe.to.value);
     std::string name = project.settings().pipe_pattern;
     const auto put = [&name](std::string_view key, const std::string& value) {
@@ -158,7 +162,7 @@ std::string pipe_name(const Project& project, const Pipe& pipe) {
     put("{from}", a ? a->name : "?");
     put("{to}", b ? b->name : "?");
     if (name.find("{size}") != std::string::npos) put("{size}", units_of(project).number(pipe.size, Quantity::Size));
-    return name;
+    return printable(name);
 }
 
 std::string element_name(const Project& project, Kind kind, std::uint64_t id) {
@@ -170,24 +174,63 @@ std::string element_name(const Project& project, Kind kind, std::uint64_t id) {
             return std::string(limit_names()[static_cast<std::size_t>(row->kind)]);
         else if constexpr (std::is_same_v<R, Settings>) return "settings";
         else if constexpr (std::is_same_v<R, PipeSize>)
-            return row->material + " " + units_of(project).text(row->size, Quantity::Size);
-        else return row->name.empty() ? "unnamed " + std::string(kind_name(kind)) : row->name;
+            return printable(row->material) + " " + units_of(project).text(row->size, Quantity::Size);
+        else return row->name.empty() ? "unnamed " + std::string(kind_name(kind)) : printable(row->name);
     });
 }
 
 ElementRef find_element(const Project& project, const std::string& name) {
-    for (const Structure& s : project.structures)
-        if (s.name == name) return {Kind::Structure, s.id};
-    std::string plain = name;
-    for (const Pipe& p : project.pipes) {
-        std::string own = pipe_name(project, p);
-        if (own == name) return {Kind::Pipe, p.id};
-        if (const auto dash = own.find("–"); dash != std::string::npos) own.replace(dash, 3, "-");
-        if (own == plain) return {Kind::Pipe, p.id};
+    // As written first; then with every dash as "-", as people type it.
+    for (const bool plain : {false, true}) {
+        const auto form = [plain](const std::string& s) { return plain ? plain_dashes(s) : s; };
+        const std::string wanted = form(name);
+        for (const Structure& s : project.structures)
+            if (form(s.name) == wanted) return {Kind::Structure, s.id};
+        for (const Pipe& p : project.pipes)
+            if (form(pipe_name(project, p)) == wanted) return {Kind::Pipe, p.id};
+        for (const Catchment& c : project.catchments)
+            if (form(c.name) == wanted) return {Kind::Catchment, c.id};
     }
-    for (const Catchment& c : project.catchments)
-        if (c.name == name) return {Kind::Catchment, c.id};
     return {};
+}
+
+FieldInfo info_of(const Project& project, Kind kind, std::uint64_t id, std::size_t field) {
+    const FieldInfo& info = *infos_of(kind)[field];
+    const Limit* limit = kind == Kind::Limit ? project.limits.find(id) : nullptr;
+    return limit ? info_for(*limit, info) : info;
+}
+
+std::string_view refers_name(Refers refers_to) {
+    constexpr std::string_view names[] = {"element", "structure", "catchment", "street", "structure or pipe"};
+    return names[static_cast<std::size_t>(refers_to)];
+}
+
+bool holds(const Project& p, Refers refers_to, std::uint64_t id) {
+    switch (refers_to) {
+        case Refers::Nothing: return true;
+        case Refers::Structure: return p.structures.find(id) != nullptr;
+        case Refers::Catchment: return p.catchments.find(id) != nullptr;
+        case Refers::Street: return p.streets.find(id) != nullptr;
+        case Refers::Element: return p.structures.find(id) || p.pipes.find(id);
+    }
+    return true;
+}
+
+std::vector<DanglingReference> dangling_references(const Project& p) {
+    std::vector<DanglingReference> list;
+    for (std::size_t k = 0; k < kind_count; ++k)
+        with_row_type(static_cast<Kind>(k), [&]<class R>(std::type_identity<R>) {
+            const auto fields = fields_of<R>();
+            for (std::size_t f = 0; f < fields.size(); ++f) {
+                if (fields[f].refers_to == Refers::Nothing) continue;
+                for (const R& row : p.table<R>()) {
+                    const auto target = std::get<std::uint64_t>(get(row, fields[f]));
+                    if (target && !holds(p, fields[f].refers_to, target))
+                        list.push_back({kind_of<R>(), row.id, f, fields[f].refers_to, target});
+                }
+            }
+        });
+    return list;
 }
 
 const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t element) {

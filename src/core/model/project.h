@@ -86,6 +86,23 @@ struct ElementRef {
 };
 ElementRef find_element(const Project& project, const std::string& name);
 
+/// A field as it holds for one row: the quantity and range of a limit's value are those of what it limits.
+FieldInfo info_of(const Project& project, Kind kind, std::uint64_t id, std::size_t field);
+
+/// A reference to an element that is not there.
+struct DanglingReference {
+    Kind kind;
+    std::uint64_t id;
+    std::size_t field;
+    Refers refers_to;
+    std::uint64_t target;
+};
+std::vector<DanglingReference> dangling_references(const Project& project);
+/// "structure", "street", "structure or pipe", ...
+std::string_view refers_name(Refers refers_to);
+/// Whether a project holds what a reference of a kind leads to.
+bool holds(const Project& project, Refers refers_to, std::uint64_t id);
+
 /// The limit for an element: its own exception, else the project's; null where off or not given.
 /// For many elements, see LimitTable in core/review.
 const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t element);

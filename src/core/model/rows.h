@@ -34,7 +34,7 @@ enum class Status { Proposed, Existing, Abandoned };
 struct Structure : Row {
     std::string name;
     int kind = static_cast<int>(StructureKind::Manhole);
-    double x = 0, y = 0;
+    double x = not_given, y = not_given;
     double rim = not_given;
     double loss = not_given;  ///< K of K V^2 / 2g; not given: the project's value for the kind
     double known_flow = 0;
@@ -50,6 +50,10 @@ struct Structure : Row {
     std::string description;
     std::string note, note_source;
 };
+
+/// Whether a structure has a place in plan. One without is named among the findings, takes part in no drawing, and
+/// pipes to it have no drawn length.
+inline bool placed(const Structure& s) { return in_reach(Point{s.x, s.y}); }
 
 enum class Shape { Circular, Box };
 

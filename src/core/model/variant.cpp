@@ -41,6 +41,7 @@ void unpatch_in_row(AnyRow& any, const Patch& p) {
 Edit composed(const Edit& overlay, const Edit& next) {
     Edit out;
     out.name = overlay.name;
+    out.unread = overlay.unread;
     std::vector<std::optional<Change>> list;
     for (const Change& c : overlay.changes) list.emplace_back(c);
     std::map<RowKey, std::vector<std::size_t>> of_row;
@@ -135,12 +136,16 @@ Project with_overlay(const Project& base, const Edit& overlay, std::vector<Confl
                 own->origin[patch->field] = patch->origin_after;
             });
         } else if (const auto* insert = std::get_if<Insert>(&c)) {
-            std::visit([&]<class R>(const R& row) { p.table<R>().insert(row); }, insert->row);
+            std::visit(
+                [&]<class R>(const R& row) {
+                    if constexpr (!std::is_same_v<R, Settings>) p.table<R>().insert(row);
+                },
+                insert->row);
         } else {
             std::visit(
                 [&]<class R>(const R& row) {
                     const R* now = p.table<R>().find(row.id);
-                    if (!now) return;  // gone on both sides: agreed
+                    if (!now || std::is_same_v<R, Settings>) return;  // gone on both sides: agreed
                     if (conflicts && !(*now == row))
                         conflicts->push_back({kind_of<R>(), row.id, 0, true, {}, {}, {}, i});
                     p.table<R>().erase(row.id);

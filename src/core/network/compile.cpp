@@ -20,7 +20,12 @@ class Compiler {
     explicit Compiler(const Project& project) : project_(project), units_(units_of(project)) {}
 
     Network run() {
-        const Settings& s = project_.settings();
+        settings_ = project_.settings();
+        for (const Field<Settings>& f : fields_of<Settings>())  // a value out of range is found fault with, and not used
+            if (const auto* m = std::get_if<double Settings::*>(&f.member);
+                m && (std::isnan(settings_.*(*m)) || !in_range(f, settings_.*(*m))))
+                settings_.*(*m) = Settings{}.*(*m);
+        const Settings& s = settings_;
         net_.hold_flow = s.hold_flow;
         net_.full_travel_velocity = s.travel_velocity == static_cast<int>(VelocityFor::FullFlow);
         net_.hold_at_rim = s.flooded_level == static_cast<int>(FloodedLevel::HeldAtRim);
@@ -219,17 +224,18 @@ class Compiler {
 
     Node node(std::size_t i, const std::vector<int>& node_of) {
         const Structure& s = *structures_[i];
-        const Settings& set = project_.settings();
+        const Settings& set = settings_;
         Node n;
         n.structure = {s.id};
         n.kind = static_cast<StructureKind>(s.kind);
-        n.rim = s.rim;
-        n.known_flow = s.known_flow;
+        n.rim = usable(s, &Structure::rim, not_given);
+        n.known_flow = std::isnan(s.known_flow) ? 0 : usable(s, &Structure::known_flow, 0);
         n.tailwater = static_cast<Tailwater>(s.tailwater);
-        n.tailwater_level = s.tailwater_level;
+        n.tailwater_level = usable(s, &Structure::tailwater_level, not_given);
         const double by_kind[] = {set.loss_inlet, set.loss_manhole, 0, set.loss_joint};
-        n.loss = std::isnan(s.loss) ? by_kind[s.kind] : s.loss;
-        if (n.kind == StructureKind::Outfall && n.tailwater == Tailwater::Level && std::isnan(s.tailwater_level)) {
+        const double loss = usable(s, &Structure::loss, not_given);
+        n.loss = std::isnan(loss) ? by_kind[s.kind] : loss;
+        if (n.kind == StructureKind::Outfall && n.tailwater == Tailwater::Level && std::isnan(n.tailwater_level)) {
             fault(Severity::Error, Kind::Structure, s.id, "tailwater_level", "tailwater missing",
                   "Outfall " + s.name + " meets a water level, but none is given: it is solved as a free outfall.",
                   "Give the tailwater level, or make the tailwater free.");
@@ -252,18 +258,25 @@ class Compiler {
                   "Pipe " + label + ": " + what + ". Levels upstream of it are not known.", remedy);
             n.solvable = false;
         };
-        if (!(p.size > 0))
-            bad("size", "its size is " + (std::isnan(p.size) ? "not given" : units_.text(p.size, Quantity::Size)),
-                "Give a size above 0.");
-        if (p.shape == static_cast<int>(Shape::Box) && !std::isnan(p.width) && !(p.width > 0))
-            bad("width", "its width is " + units_.text(p.width, Quantity::Size), "Give a width above 0.");
-        if (!(p.roughness > 0))
-            bad("roughness", "its Manning n is " + units_.number(p.roughness, Quantity::Roughness),
-                "Give a Manning n above 0, for example 0.013.");
-        if (!(n.length > 1e-6))
+        // No kernel sees a number outside its field's range.
+        for (const Field<Pipe>& f : fields_of<Pipe>())
+            if (const auto* m = std::get_if<double Pipe::*>(&f.member); m && !in_range(f, p.*(*m))) {
+                std::string what(f.label);
+                if (what != "Manning n") what[0] = static_cast<char>(std::tolower(what[0]));
+                bad(f.key.data(), "its " + what + " " + range_fault(f, p.*(*m), units_), "Correct it in the card.");
+            }
+        if (std::isnan(p.size)) bad("size", "its size is not given", "Give its size.");
+        if (std::isnan(p.roughness))
+            bad("roughness", "its Manning n is not given", "Give its Manning n, for example 0.013.");
+        const Structure& end = *structures_[static_cast<std::size_t>(down_[i])];
+        if (std::isnan(n.length))
+            bad("length",
+                "its length is not known: " + (placed(s) ? end.name : s.name) + " has no place in plan",
+                "Give the place, or enter the length.");
+        else if (n.length <= 1e-3)
             bad("length",
                 "its length is " + units_.text(n.length, Quantity::Length) +
-                    (std::isnan(p.length) ? ": " + s.name + " and " + name(down_[i]) + " stand at one point" : ""),
+                    (std::isnan(p.length) ? ": " + s.name + " and " + end.name + " stand at one point" : ""),
                 "Move one of its ends, or enter its length.");
         if (std::isnan(p.invert_from)) bad("invert_from", "its invert at the start is not given", "Give the invert.");
         if (std::isnan(p.invert_to)) bad("invert_to", "its invert at the end is not given", "Give the invert.");
@@ -279,7 +292,7 @@ class Compiler {
     void drain_catchments() {
         std::vector<std::pair<std::uint64_t, Cover>> by_catchment;
         for (const LandCover& l : project_.land_covers) {
-            if (!(l.area > 0) || !(l.coefficient >= 0) || l.coefficient > 1) continue;
+            if (!(usable(l, &LandCover::area, 0) > 0) || !(usable(l, &LandCover::coefficient, -1) >= 0)) continue;
             by_catchment.emplace_back(l.catchment.value, Cover{l.area, l.coefficient});
         }
         std::stable_sort(by_catchment.begin(), by_catchment.end(), [](auto& a, auto& b) { return a.first < b.first; });
@@ -294,13 +307,18 @@ class Compiler {
             const int n = net_.node_of(c.structure);
             if (n == no_node) continue;
             Node& node = net_.nodes[static_cast<std::size_t>(n)];
-            node.local_time = std::max({node.local_time, std::isnan(c.time) ? 0 : c.time, net_.least_time});
+            const std::size_t before = parts.size();
             auto cover = std::lower_bound(by_catchment.begin(), by_catchment.end(), c.id,
                                           [](auto& a, std::uint64_t id) { return a.first < id; });
             const bool own_covers = cover != by_catchment.end() && cover->first == c.id;
             for (; cover != by_catchment.end() && cover->first == c.id; ++cover) parts.emplace_back(n, cover->second);
-            if (!own_covers && c.area > 0 && c.coefficient >= 0 && c.coefficient <= 1)
+            if (!own_covers && usable(c, &Catchment::area, 0) > 0 && usable(c, &Catchment::coefficient, -1) >= 0)
                 parts.emplace_back(n, Cover{c.area, c.coefficient});
+            // Ground that yields no runoff sets no time.
+            const double time = usable(c, &Catchment::time, not_given);
+            if (std::any_of(parts.begin() + static_cast<std::ptrdiff_t>(before), parts.end(),
+                            [](const auto& part) { return part.second.coefficient > 0; }))
+                node.local_time = std::max({node.local_time, std::isnan(time) ? 0 : time, net_.least_time});
         }
         std::stable_sort(parts.begin(), parts.end(), [](auto& a, auto& b) { return a.first < b.first; });
         std::size_t at = 0;
@@ -314,6 +332,7 @@ class Compiler {
 
     const Project& project_;
     UnitSet units_;
+    Settings settings_;
     Network net_;
     std::vector<const Structure*> structures_;
     std::vector<const Pipe*> pipes_;

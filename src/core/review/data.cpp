@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <cmath>
 #include <map>
+#include <set>
 
+#include "core/base/words.h"
 #include "core/hydrology/idf.h"
 #include "core/review/review.h"
 
@@ -36,21 +38,19 @@ class DataReview {
             say(Severity::Warning, Kind::Settings, settings_id, "", "no rain",
                 "The project has no rain event: only known flows run.",
                 "Choose Rain and paste a table of durations and intensities.");
-        ranges<Structure>();
-        ranges<Pipe>();
-        ranges<Catchment>();
-        ranges<LandCover>();
-        ranges<RainEvent>();
-        unique_names<Structure>();
-        unique_names<Catchment>();
-        unique_names<RainEvent>();
-        unique_names<Street>();
-        unique_names<Surface>();
-        unique_names<StructureType>();
+        for (const Fault& f : network_.faults) named_.emplace(f.element, f.field);
+        for (std::size_t k = 0; k < kind_count; ++k)
+            with_row_type(static_cast<Kind>(k), [&]<class R>(std::type_identity<R>) {
+                ranges<R>();
+                if constexpr (must_be_named<R>) names<R>();
+            });
+        references();
         outlines();
+        streets();
         one_point();
         pipes();
         rain();
+        roles();
         paths();
         return std::move(findings_);
     }
@@ -72,51 +72,122 @@ class DataReview {
         findings_.push_back(std::move(f));
     }
 
-    /// Every number within its field's range, every needed one given.
+    /// Every value within its field's range, every needed one given. What is out of range is not used.
     template <class R>
     void ranges() {
         for (const R& row : project_.table<R>())
             for (const Field<R>& f : fields_of<R>()) {
-                const auto* number = std::get_if<double R::*>(&f.member);
-                if (!number) continue;
-                const double v = row.*(*number);
-                std::string fault = range_fault(f, v, units_);
-                bool needed = f.needed && std::isnan(v);
-                if constexpr (std::is_same_v<R, Structure>)
-                    needed = needed && row.kind != static_cast<int>(StructureKind::Outfall) &&
-                             row.kind != static_cast<int>(StructureKind::Joint);
-                if constexpr (std::is_same_v<R, Catchment>)
-                    if (needed)
-                        for (const LandCover& l : project_.land_covers) needed = needed && l.catchment.value != row.id;
-                if constexpr (std::is_same_v<R, Pipe>)  // compile names these, with what they stop
-                    if (needed || (f.low_open && v <= f.low)) continue;
-                if (needed) fault = "is not given";
-                if (fault.empty()) continue;
-                const std::string label(f.label);
+                std::string fault;
+                bool missing = false;
+                if (const auto* number = std::get_if<double R::*>(&f.member)) {
+                    const double v = row.*(*number);
+                    missing = std::isnan(v) && needed(row, f);
+                    if (!missing && in_range(f, v) && !std::is_same_v<R, Limit>) continue;
+                    fault = missing ? "is not given" : range_fault(info_for(row, f), v, units_);
+                } else if (std::holds_alternative<std::vector<double> R::*>(f.member) ||
+                           std::holds_alternative<std::vector<Point> R::*>(f.member) ||
+                           std::holds_alternative<int R::*>(f.member)) {
+                    if constexpr (std::is_same_v<R, RainEvent>)
+                        if (f.key != "role") continue;  // the table is looked at whole: rain()
+                    fault = value_fault(f, get(row, f), units_);
+                }
+                // Compile names what stops a pipe, with what it stops.
+                if (fault.empty() || named_.contains({ElementRef{kind_of<R>(), row.id}, std::string(f.key)})) continue;
+                std::string what = std::string(f.label);
+                if constexpr (!std::is_same_v<R, Settings>)
+                    what += " of " + std::string(kind_name(kind_of<R>())) + " " +
+                            element_name(project_, kind_of<R>(), row.id);
                 say(Severity::Error, kind_of<R>(), row.id, std::string(f.key),
-                    needed ? "value missing" : "value out of range",
-                    label + " of " + std::string(kind_name(kind_of<R>())) + " " +
-                        element_name(project_, kind_of<R>(), row.id) + " " + fault + ".",
-                    needed ? "Type it in the card." : "Correct it in the card.");
+                    missing ? "value missing" : "value out of range", what + " " + fault + ".",
+                    missing ? "Type it in the card." : "Correct it; it is not used as it is.");
             }
     }
-
     template <class R>
-    void unique_names() {
+    bool needed(const R& row, const FieldInfo& f) const {
+        if (!f.needed) return false;
+        if constexpr (std::is_same_v<R, Structure>)
+            return f.key != "rim" || (row.kind != static_cast<int>(StructureKind::Outfall) &&
+                                      row.kind != static_cast<int>(StructureKind::Joint));
+        if constexpr (std::is_same_v<R, Catchment>)
+            return std::none_of(project_.land_covers.begin(), project_.land_covers.end(),
+                                [&](const LandCover& l) { return l.catchment.value == row.id; });
+        if constexpr (std::is_same_v<R, Limit>) return row.active;
+        return true;
+    }
+
+    /// Kinds whose rows people tell apart by a name of their own.
+    template <class R>
+    static constexpr bool must_be_named =
+        std::is_same_v<R, Structure> || std::is_same_v<R, Catchment> || std::is_same_v<R, RainEvent> ||
+        std::is_same_v<R, Street> || std::is_same_v<R, Surface> || std::is_same_v<R, Background> ||
+        std::is_same_v<R, StructureType> || std::is_same_v<R, Variant>;
+    template <class R>
+    void names() {
         std::map<std::string, std::uint64_t> seen;
+        const std::string kind(kind_name(kind_of<R>()));
         for (const R& row : project_.table<R>()) {
-            if (row.name.empty()) continue;
+            if (row.name.find_first_not_of(" \t") == std::string::npos) {
+                say(Severity::Error, kind_of<R>(), row.id, "name", "no name",
+                    "A " + kind + " with the id " + id_text(row.id) + " has no name.", "Give it a name of its own.");
+                continue;
+            }
             const auto [other, fresh] = seen.emplace(row.name, row.id);
             if (!fresh)
                 say(Severity::Error, kind_of<R>(), row.id, "name", "name used twice",
-                    "Two " + std::string(table_name(kind_of<R>())) + " are named " + row.name + ".",
+                    "Two " + std::string(table_name(kind_of<R>())) + " are named " + printable(row.name) + ".",
                     "Rename one of them.");
+        }
+    }
+
+    void references() {
+        for (const DanglingReference& d : dangling_references(project_)) {
+            const FieldInfo& f = *infos_of(d.kind)[d.field];
+            if (named_.contains({ElementRef{d.kind, d.id}, std::string(f.key)})) continue;
+            say(Severity::Error, d.kind, d.id, std::string(f.key), "leads nowhere",
+                std::string(f.label) + " of " + std::string(kind_name(d.kind)) + " " +
+                    element_name(project_, d.kind, d.id) + ": there is no " + std::string(refers_name(d.refers_to)) +
+                    " with the id " + id_text(d.target) + ".",
+                "Choose another, or none.");
+        }
+    }
+
+    void streets() {
+        for (const Street& s : project_.streets)
+            if (s.line.size() < 2)
+                say(Severity::Error, Kind::Street, s.id, "line", "a street without length",
+                    "Street " + element_name(project_, Kind::Street, s.id) + " has " +
+                        (s.line.empty() ? "no point" : "one point") + ": a street needs two.",
+                    "Draw it anew, or delete it.");
+            else if (s.stations.size() != s.levels.size())
+                say(Severity::Error, Kind::Street, s.id, "levels", "profile at fault",
+                    "Street " + element_name(project_, Kind::Street, s.id) + " has " +
+                        std::to_string(s.stations.size()) + " stations but " + std::to_string(s.levels.size()) +
+                        " levels.",
+                    "Paste its profile again.");
+    }
+
+    /// The design events of the minor and of the major system are one each.
+    void roles() {
+        for (const EventRole role : {EventRole::Minor, EventRole::Major}) {
+            const RainEvent* first = nullptr;
+            for (const RainEvent* e : events_in_order(project_)) {
+                if (e->role != static_cast<int>(role)) continue;
+                if (first)
+                    say(Severity::Error, Kind::Event, e->id, "role", "two events with one role",
+                        "Events " + element_name(project_, Kind::Event, first->id) + " and " +
+                            element_name(project_, Kind::Event, e->id) + " are both the design event of the " +
+                            (role == EventRole::Minor ? "minor" : "major") + " system: " +
+                            element_name(project_, Kind::Event, first->id) + " is taken.",
+                        "Set the role of one of them to \"other\".");
+                else first = e;
+            }
         }
     }
 
     void one_point() {
         std::map<std::pair<double, double>, const Structure*> at;
         for (const Structure& s : project_.structures) {
+            if (!placed(s)) continue;
             const auto [other, fresh] = at.emplace(std::pair{s.x, s.y}, &s);
             if (!fresh)
                 say(Severity::Warning, Kind::Structure, s.id, "x", "two at one point",
@@ -237,6 +308,7 @@ class DataReview {
     const Network& network_;
     UnitSet units_;
     std::vector<Finding> findings_;
+    std::set<std::pair<ElementRef, std::string>> named_;  ///< values that compile found fault with
 };
 
 }  // namespace

@@ -17,8 +17,8 @@ Check judge(Rule rule, double value, LimitTable::Found limit, Quantity quantity,
     Check c{rule, value, limit.value, quantity, at_most, Verdict::Unknown, limit.exception, not_given};
     if (std::isnan(value) || std::isnan(limit.value)) return c;
     const double band = near_share * (limit.value != 0 ? std::abs(limit.value) : scale);
-    const double margin = c.margin(), rounding = 1e-9 * std::max(1.0, std::abs(limit.value));
-    c.verdict = margin < -rounding ? Verdict::Beyond : (margin < band ? Verdict::Near : Verdict::Within);
+    c.verdict = beyond_limit(value, limit.value, at_most) ? Verdict::Beyond
+                                                          : (c.margin() < band ? Verdict::Near : Verdict::Within);
     return c;
 }
 

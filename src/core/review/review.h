@@ -5,6 +5,7 @@
 #include <unordered_map>
 
 #include "core/analysis/results.h"
+#include "core/base/contract.h"
 
 /// Holds results against limits. A Check is one value with its limit and verdict; a Finding is a check that is near or
 /// beyond its limit, or a fault of the data.
@@ -56,6 +57,12 @@ struct Check {
     [[nodiscard]] double margin() const { return at_most ? limit - value : value - limit; }
 };
 
+/// What a value may lie beyond its limit by rounding alone: what is sized to a limit is within it.
+constexpr double rounding_of(double limit) { return 1e-9 * (limit > 1 ? limit : (limit < -1 ? -limit : 1.0)); }
+constexpr bool beyond_limit(double value, double limit, bool at_most) {
+    return (at_most ? limit - value : value - limit) < -rounding_of(limit);
+}
+
 /// Limits of a project, ready for many look-ups.
 class LimitTable {
   public:
@@ -91,14 +98,21 @@ struct Finding {
 /// A few checks, held without allocation.
 class CheckList {
   public:
-    void push_back(const Check& c) { items_[count_++] = c; }
-    [[nodiscard]] Check& back() { return items_[count_ - 1]; }
+    /// A rule is checked once for an element, so the list holds all that can come.
+    void push_back(const Check& c) {
+        expects(count_ < items_.size(), "checks of one element", count_);
+        if (count_ < items_.size()) items_[count_++] = c;
+    }
+    [[nodiscard]] Check& back() {
+        expects(count_ > 0, "checks of one element", count_);
+        return items_[count_ - 1];
+    }
     [[nodiscard]] bool empty() const { return count_ == 0; }
     [[nodiscard]] const Check* begin() const { return items_.data(); }
     [[nodiscard]] const Check* end() const { return items_.data() + count_; }
 
   private:
-    std::array<Check, 14> items_;
+    std::array<Check, static_cast<std::size_t>(Rule::Data) + 1> items_;
     std::size_t count_ = 0;
 };
 /// All checks of a node's pipe and of its structure in one event.

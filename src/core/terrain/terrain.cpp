@@ -22,7 +22,10 @@ void Terrain::finish() {
     bounds_ = {};
     at_vertex_.assign(points_.size(), -1);
     std::size_t n = 0;
+    hull_.clear();
     for (std::size_t i = 0; i < triangles_.size(); ++i) {
+        for (int k = 0; k < 3; ++k)
+            if (triangles_[i].beside[static_cast<std::size_t>(k)] < 0) hull_.emplace_back(static_cast<std::int32_t>(i), k);
         for (const std::uint32_t c : triangles_[i].corner)
             if (at_vertex_[c] < 0 || (surface_[i] && !surface_[static_cast<std::size_t>(at_vertex_[c])]))
                 at_vertex_[c] = static_cast<std::int32_t>(i);
@@ -163,17 +166,16 @@ std::vector<Terrain::SectionPoint> Terrain::section(Point a, Point b) const {
     }
     if (t < 0) {  // it starts outside the hull: the first hull edge it crosses lets it in
         double first = 2;
-        for (std::size_t i = 0; i < triangles_.size(); ++i)
-            for (std::size_t k = 0; k < 3; ++k) {
-                if (triangles_[i].beside[k] >= 0) continue;
-                const GroundPoint &p = points_[triangles_[i].corner[(k + 1) % 3]],
-                                  &q = points_[triangles_[i].corner[(k + 2) % 3]];
-                double u = 0, v = 0;
-                if (crossing(a, b, {p.x, p.y}, {q.x, q.y}, u, v) && u < first) {
-                    first = u;
-                    t = static_cast<std::int32_t>(i);
-                }
+        for (const auto& [triangle, side] : hull_) {
+            const auto& corner = triangles_[static_cast<std::size_t>(triangle)].corner;
+            const auto k = static_cast<std::size_t>(side);
+            const GroundPoint &p = points_[corner[(k + 1) % 3]], &q = points_[corner[(k + 2) % 3]];
+            double u = 0, v = 0;
+            if (crossing(a, b, {p.x, p.y}, {q.x, q.y}, u, v) && u < first) {
+                first = u;
+                t = triangle;
             }
+        }
         add(0, nan);
         if (t < 0) {
             add(1, nan);

@@ -25,6 +25,12 @@ struct GroundPoint {
     double x = 0, y = 0;
     double z = std::numeric_limits<double>::quiet_NaN();
 };
+/// How far from datum ground may lie, m; what lies farther is a mistake of reading.
+constexpr double level_reach = 2e4;
+/// Whether a point's place is within reach, and its level, where it has one.
+constexpr bool in_reach(const GroundPoint& p) {
+    return in_reach(Point{p.x, p.y}) && (p.z != p.z || (p.z >= -level_reach && p.z <= level_reach));
+}
 
 /// What a surface is made from. Everything but the points may be empty.
 struct SurfaceData {
@@ -46,6 +52,8 @@ struct SurfaceNotes {
     double worst_crossing = 0;      ///< greatest difference of level at a crossing, m
     std::size_t lost_faces = 0;     ///< surveyed triangles that overlap others
     std::size_t unplaced = 0;       ///< corners of 2-D lines outside the surface
+    std::size_t out_of_reach = 0;   ///< points and corners with places or levels beyond any ground, left out
+    bool too_many = false;          ///< lines cross so often that no surface was made
     [[nodiscard]] std::vector<std::string> in_words() const;
 };
 
@@ -61,7 +69,8 @@ class Terrain {
         std::int32_t triangle = -1;
     };
 
-    /// Null where fewer than three points make a triangle, or when stopped. Cost about n log n.
+    /// Null where no triangle is surface (fewer than three points, all in one line, outside every boundary), or when
+    /// stopped. Cost about n log n.
     static std::shared_ptr<const Terrain> build(SurfaceData data, SurfaceNotes* notes = nullptr,
                                                 const std::stop_token& stop = {});
 
@@ -127,6 +136,7 @@ class Terrain {
     std::vector<std::int32_t> at_vertex_;
     std::vector<std::int32_t> hints_;  ///< a triangle near each cell of a coarse grid
     std::size_t columns_ = 0, rows_ = 0;
+    std::vector<std::pair<std::int32_t, int>> hull_;  ///< triangle and side of each edge of the hull
     Box bounds_;
 };
 

@@ -15,6 +15,7 @@
 #include <numeric>
 #include <set>
 
+#include "core/base/numbers.h"
 #include "core/terrain/terrain.h"
 
 namespace culvert {
@@ -32,6 +33,8 @@ using Cdt = CGAL::Constrained_Delaunay_triangulation_2<Kernel, CGAL::Triangulati
                                                        CGAL::Exact_predicates_tag>;
 
 constexpr std::size_t between_stops = 20000;  ///< points inserted between two looks at the stop token
+/// Corners that crossings of lines may add to those given: lines that cross each other everywhere are no breaklines.
+constexpr std::size_t most_added = 5'000'000;
 
 }  // namespace
 
@@ -41,28 +44,57 @@ class Triangulator {
         : data_(data), notes_(notes), stop_(stop) {}
 
     std::shared_ptr<const Terrain> run() {
+        drop_out_of_reach();
         first_of_lines_ = data_.points.size();
         for (const auto& line : data_.breaklines)
             for (const GroundPoint& p : line)
                 if (std::isfinite(p.z)) data_.points.push_back(p);
         if (!insert_points() || cdt_.dimension() < 2) return nullptr;
         for (const auto& f : data_.faces) {
-            if (stop_.stop_requested()) return nullptr;
+            if (enough()) return nullptr;
             for (std::size_t k = 0; k < 3; ++k) constrain(f[k], f[(k + 1) % 3]);
         }
         for (const auto& line : data_.breaklines)
-            for (std::size_t i = 1; i < line.size(); ++i)
+            for (std::size_t i = 1; i < line.size(); ++i) {
+                if (enough()) return nullptr;
                 if (std::isfinite(line[i - 1].z) && std::isfinite(line[i].z)) constrain(line[i - 1], line[i]);
+            }
         level_crossings();
         drape();
+        if (enough()) return nullptr;
         auto terrain = flatten();
         if (stop_.stop_requested()) return nullptr;
         classify(*terrain);
+        if (std::none_of(terrain->surface_.begin(), terrain->surface_.end(), [](auto s) { return s != 0; }))
+            return nullptr;
         terrain->finish();
         return terrain;
     }
 
   private:
+    /// Stopped, or more crossings than a surface has.
+    bool enough() {
+        notes_.too_many = cdt_.number_of_vertices() > data_.points.size() + most_added;
+        return notes_.too_many || stop_.stop_requested();
+    }
+
+    /// Numbers that no ground has would cost the triangulation its predicates: they are left out and counted. Indexes
+    /// of points stay, since faces name them.
+    void drop_out_of_reach() {
+        for (GroundPoint& p : data_.points)
+            if (!in_reach(p)) {
+                ++notes_.out_of_reach;
+                --notes_.without_level;  // it is not counted twice
+                p = {0, 0, std::numeric_limits<double>::quiet_NaN()};
+            }
+        const auto drop = [this](auto& line) {
+            notes_.out_of_reach += std::erase_if(line, [](const auto& p) { return !in_reach(p); });
+        };
+        for (auto& l : data_.breaklines) drop(l);
+        for (auto& l : data_.boundaries) drop(l);
+        for (auto& l : data_.holes) drop(l);
+    }
+
     bool insert_points() {
         std::vector<Kernel::Point_2> places;
         places.reserve(data_.points.size());
@@ -119,8 +151,11 @@ class Triangulator {
     }
     Cdt::Vertex_handle vertex(const GroundPoint& p) {
         const std::size_t before = cdt_.number_of_vertices();
-        const auto v = cdt_.insert(Kernel::Point_2(p.x, p.y), hint_);
-        hint_ = v->face();
+        // The search starts at a face of the last vertex, asked for now: inserting a constraint frees faces, so none may
+        // be kept from one call to the next. Vertices stay.
+        const auto v =
+            cdt_.insert(Kernel::Point_2(p.x, p.y), last_ == Cdt::Vertex_handle() ? Cdt::Face_handle() : last_->face());
+        last_ = v;
         if (cdt_.number_of_vertices() > before) v->info().z = p.z;
         return v;
     }
@@ -205,6 +240,7 @@ class Triangulator {
                 if (l == 0) continue;
                 const auto ground = beneath->section(a, b);
                 for (std::size_t k = 1; k < ground.size(); ++k) {
+                    if (enough()) return;
                     const double f = (ground[k - 1].distance + ground[k].distance) / 2 / l;
                     const std::int32_t t = beneath->locate({a.x + (b.x - a.x) * f, a.y + (b.y - a.y) * f}, at);
                     if (t < 0) continue;
@@ -220,6 +256,7 @@ class Triangulator {
                 GroundPoint last;
                 bool joined = false;
                 for (const Terrain::SectionPoint& s : beneath->section(a, b)) {
+                    if (enough()) return;
                     if (std::isnan(s.level)) {
                         joined = false;
                         ++notes_.unplaced;
@@ -311,7 +348,7 @@ class Triangulator {
     std::vector<Cdt::Vertex_handle> handles_, by_index_;
     std::vector<std::uint32_t> kept_;
     std::size_t first_of_lines_ = 0;
-    Cdt::Face_handle hint_;
+    Cdt::Vertex_handle last_;  ///< inserted last, near which the next one probably lies
 };
 
 std::shared_ptr<const Terrain> Terrain::build(SurfaceData data, SurfaceNotes* notes, const std::stop_token& stop) {
@@ -321,20 +358,20 @@ std::shared_ptr<const Terrain> Terrain::build(SurfaceData data, SurfaceNotes* no
 
 std::vector<std::string> SurfaceNotes::in_words() const {
     std::vector<std::string> out;
-    char text[160];
-    const auto say = [&](const char* format, auto... values) {
-        std::snprintf(text, sizeof text, format, values...);
-        out.emplace_back(text);
+    const auto say = [&](std::size_t count, const std::string& words) {
+        if (count) out.push_back(std::to_string(count) + " " + words);
     };
-    if (duplicates)
-        say("%zu points stand where another does: the first holds (levels differ by up to %.3f m)", duplicates,
-            worst_duplicate);
-    if (without_level) say("%zu points have no level and were left out", without_level);
-    if (crossings)
-        say("%zu crossings of breaklines: the mean of both levels holds (they differ by up to %.3f m)", crossings,
-            worst_crossing);
-    if (lost_faces) say("%zu triangles of the file overlap others and were made anew", lost_faces);
-    if (unplaced) say("%zu parts of lines without levels lie off the surface", unplaced);
+    say(duplicates, "points stand where another does: the first holds (levels differ by up to " +
+                        fixed(worst_duplicate, 3) + " m)");
+    say(without_level, "points have no level and were left out");
+    say(out_of_reach, "points lie farther than " + fixed(plan_reach / 1000, 0) + " km away or " +
+                          fixed(level_reach / 1000, 0) + " km high and were left out");
+    say(crossings, "crossings of breaklines: the mean of both levels holds (they differ by up to " +
+                       fixed(worst_crossing, 3) + " m)");
+    say(lost_faces, "triangles of the file overlap others and were made anew");
+    say(unplaced, "parts of lines without levels lie off the surface");
+    if (too_many)
+        out.push_back("the lines cross each other more than " + std::to_string(most_added) + " times: no surface was made");
     return out;
 }
 

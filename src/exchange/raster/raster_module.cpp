@@ -21,7 +21,10 @@ extern "C" int culvert_read_raster(const char* path, culvert::CulvertRaster* out
         return 0;
     };
     CPLErrorReset();
-    GDALDatasetUniquePtr data(GDALDataset::Open(path, GDAL_OF_RASTER | GDAL_OF_READONLY));
+    // Only what was asked for: other formats of the library lead to other files, or to the network.
+    constexpr const char* drivers[] = {"GTiff", "AAIGrid", nullptr};
+    GDALDatasetUniquePtr data(
+        GDALDataset::Open(path, GDAL_OF_RASTER | GDAL_OF_READONLY | GDAL_OF_VERBOSE_ERROR, drivers));
     if (!data) return fail("the grid cannot be opened");
     GDALRasterBand* band = data->GetRasterCount() > 0 ? data->GetRasterBand(1) : nullptr;
     if (!band) return fail("the file holds no band of levels");
