@@ -5,10 +5,11 @@
     ./dev mutate            all faults
     ./dev mutate NAME ...   some of them
     ./dev mutate --list     check that every fault still finds its place, without building
+    ./dev mutate --random 60 --seed 1   faults at random places of core, exchange and the document
 
 Writes docs/methods/mutation.md when all were run. A fault that no test catches ends with exit status 1.
 """
-import pathlib, re, shutil, subprocess, sys
+import os, pathlib, random, re, shutil, subprocess, sys
 
 ROOT = pathlib.Path(__file__).resolve().parent.parent
 COPY = ROOT / "build" / "mutate"
@@ -46,6 +47,16 @@ FAULTS = [
     ("unit of a pasted head ignored", "exchange/paste_table.cpp", "column.factor = u->factor;", "", "exchange-paste"),
     ("LandXML read easting first", "exchange/landxml.cpp", "p.y = n[at] * unit; p.x = n[at + 1] * unit;", "p.x = n[at] * unit; p.y = n[at + 1] * unit;", "exchange-import"),
     ("foot of 0.30480061 m", "core/base/units.cpp", "foot = 0.3048,", "foot = 0.30480061,", "base"),
+    ("full-flow travel velocity ignored", "core/analysis/rational.cpp", "if (network.full_travel_velocity && n.capacity > 0)", "if (false)", "review-settings"),
+    ("a joint's loss added instead of taken", "core/hydraulics/uniform_flow.cpp", "return a > 0 ? y + (1 + loss) * flow", "return a > 0 ? y + (1 - loss) * flow", "hydraulics-barrels"),
+    ("a group's limit ignored in review", "core/review/limits.cpp", "if (row.group == l.group)", "if (false)", "review-settings"),
+    ("remedies count what is gone in rarer events", "core/design/design.cpp", "return !viewed || !e || e->return_period <= viewed->return_period;", "return true;", "review-settings"),
+    ("outdated results taken by the document", "app/document.cpp", "if (revision != revision_) return;  // outdated: the last good results stay until newer ones come", "", "app-safety"),
+    ("a pending Edit built on the one before", "app/document.cpp", "project_ = base_; pending_ = std::move(edit);", "pending_ = std::move(edit);", "app-safety"),
+    ("a face kept while constraints free faces", "core/terrain/triangulate.cpp", "if (va != vb) cdt_.insert_constraint(va, vb);", "if (va == vb) cdt_.insert_constraint(va, vb);", "terrain"),
+    ("an undo below the save not in the journal", "exchange/journal.cpp", "const bool here = depth_ > 0;", "const bool here = true;", "app-safety"),
+    ("steep told by normal depth", "core/hydraulics/barrel.cpp", "st.steep = falls && !lid;", "st.steep = std::isfinite(normal) && normal < st.critical;", "hydraulics-barrels"),
+    ("held at the rim forgotten for fast water", "core/analysis/grade_line.cpp", "r.held = false; hold_at_rim(network, n, r);", "r.held = false;", "report-found"),
     ("save without rename", "exchange/disk.cpp", "disk->write(temporary, write_project(project), error)", "disk->write(target, write_project(project), error)", "exchange"),
 ]
 
@@ -65,7 +76,115 @@ def run(*command):
     return subprocess.run(command, cwd=COPY, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
 
 
+def prepare():
+    COPY.mkdir(parents=True, exist_ok=True)
+    for name in ("src", "tests", "bench", "examples"):
+        shutil.copytree(ROOT / name, COPY / name, dirs_exist_ok=True, copy_function=newer)
+    for name in ("CMakeLists.txt", "CMakePresets.json"):
+        newer(ROOT / name, COPY / name)
+    run("cmake", "--preset", "release")
+
+
+def newer(source, target):
+    """Copies where the content differs, so that an earlier build of the copy stays."""
+    source, target = pathlib.Path(source), pathlib.Path(target)
+    if not target.exists() or target.read_bytes() != source.read_bytes():
+        shutil.copy(source, target)
+
+
+SWAPS = [(" < ", " <= "), (" <= ", " < "), (" > ", " >= "), (" >= ", " > "), (" == ", " != "), (" != ", " == "), (" && ", " || "), (" || ", " && "),
+         (" + ", " - "), (" - ", " + "), (" * ", " / "), (" / ", " * "), ("std::max", "std::min"), ("std::min", "std::max"), ("true", "false"),
+         ("false", "true"), ("continue;", "break;"), ("break;", "continue;"), ("++", "--"), (" += ", " -= ")]
+
+
+def random_faults(count, seed):
+    """Faults at random places: an operator, a condition, a constant, a dropped statement. One a line at most."""
+    dice = random.Random(seed)
+    files = [f for part in ("core", "exchange") for f in sorted((ROOT / "src" / part).rglob("*.cpp"))]
+    files += sorted((ROOT / "src" / "app").rglob("document*.cpp"))
+    places = [(f, i, line) for f in files for i, line in enumerate(f.read_text().splitlines())]
+    found = []
+    while len(found) < count * 3:  # more than asked for: some do not compile
+        file, i, line = dice.choice(places)
+        code = line.split("//")[0]
+        if not code.strip() or code.strip().startswith(("#", "*", "///", "using", "namespace", "template")) or code.count('"') >= 2 and '"' in code.strip()[:2]:
+            continue
+        bare = re.sub(r'"[^"]*"', lambda m: "\0" * len(m.group()), code)  # words are not spoiled
+        ways = [(m.start(), a, b) for a, b in SWAPS for m in re.finditer(re.escape(a), bare)]
+        ways += [(m.start(), m.group(), str(int(m.group()) + 1)) for m in re.finditer(r"(?<![\w.])\d+(?![\w.])", bare)]
+        ways += [(m.start(), m.group(), m.group() + " * 2") for m in re.finditer(r"(?<![\w.])\d+\.\d+(?![\w.])", bare)]
+        if m := re.match(r"(\s*)if \((.*)\) (return|continue|break|[a-z_]+[ .(+-])", bare):
+            ways.append((m.start(2), code[m.start(2):m.end(2)], "!(" + code[m.start(2):m.end(2)] + ")"))
+        if re.match(r"\s*[\w.\->\[\]()]+(\(.*\)| [-+*/]?= .*);$", code) and "return" not in code:
+            ways.append((len(code) - len(code.lstrip()), code.strip(), ";"))
+        if not ways:
+            continue
+        at, old, new = dice.choice(ways)
+        found.append((file.relative_to(ROOT / "src"), i, line, line[:at] + new + line[at + len(old):]))
+    return found
+
+
+def tests_for(file):
+    """Programs that should see a fault in a file, the nearest first."""
+    names = sorted(t.name[5:] for t in (COPY / "build/release/bin").glob("test-*"))
+    room = str(file).split("/")[1] if str(file).startswith("core/") else str(file).split("/")[0]
+    near = [t for t in names if t == room or t.startswith(room + "-")]
+    order = ["hydraulics", "model", "analysis", "review", "design", "exchange", "report", "drawing", "network", "terrain", "app-document", "app-safety",
+             "app-workbench", "app-site", "app-tools", "app"]
+    rest = [t for o in order for t in names if (t == o or t.startswith(o + "-")) and (not t.startswith("app") or o.startswith("app"))]
+    return list(dict.fromkeys(near + rest))
+
+
+def run_test(test):
+    """The first failure of a test program, or nothing."""
+    try:
+        tried = subprocess.run([COPY / f"build/release/bin/test-{test}"], cwd=COPY, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, timeout=150,
+                               errors="replace", env={**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_RUNTIME_DIR": "/tmp"})
+        fails = re.findall(r"FAIL!\s+: \w+::(\w+)", tried.stdout) or (["it ends abnormally"] if tried.returncode else [])
+    except subprocess.TimeoutExpired:
+        fails = ["it never ends"]
+    return fails[0] if fails else ""
+
+
+def random_main(count, seed):
+    prepare()
+    built = run("cmake", "--build", "build/release")
+    if built.returncode:
+        sys.exit(built.stdout[-3000:])
+    tried, missed = 0, []
+    for file, i, old, new in random_faults(count, seed):
+        if tried == count:
+            break
+        path = COPY / "src" / file
+        body = path.read_text()
+        lines = body.split("\n")
+        lines[i] = new
+        path.write_text("\n".join(lines))
+        # Tests are linked as they are asked: most faults are seen by the first few.
+        caught, compiles = "", True
+        for test in tests_for(file):
+            built = run("cmake", "--build", "build/release", f"--target=test-{test}", *(["--target=calm-culvert-cli"] if test.startswith("report") else []))
+            compiles = built.returncode == 0
+            if not compiles:
+                break
+            if caught := run_test(test):
+                caught = f"{test}: {caught}"
+                break
+        path.write_text(body)
+        if not compiles:
+            continue
+        tried += 1
+        print(f"{'caught' if caught else 'MISSED':8} {file}:{i + 1}  {old.strip()}  ->  {new.strip()}   {caught}", flush=True)
+        if not caught:
+            missed.append(f"{file}:{i + 1}")
+    print(f"{tried - len(missed)} of {tried} random faults caught, seed {seed}: {(tried - len(missed)) * 100 // max(1, tried)} %")
+    sys.exit(0 if len(missed) * 100 <= 15 * tried else 1)
+
+
 def main():
+    if "--random" in sys.argv:
+        number = lambda word, default: int(sys.argv[sys.argv.index(word) + 1]) if word in sys.argv else default
+        random_main(number("--random", 60), number("--seed", 1))
     wanted = [a for a in sys.argv[1:] if not a.startswith("-")]
     faults = [f for f in FAULTS if not wanted or f[0] in wanted]
     for f in FAULTS:
@@ -73,14 +192,8 @@ def main():
     if "--list" in sys.argv:
         print("\n".join(f[0] for f in FAULTS))
         return
-    COPY.mkdir(parents=True, exist_ok=True)
-    for name in ("src", "tests", "bench", "examples"):
-        shutil.rmtree(COPY / name, ignore_errors=True)
-        shutil.copytree(ROOT / name, COPY / name)
-    for name in ("CMakeLists.txt", "CMakePresets.json"):
-        shutil.copy(ROOT / name, COPY / name)
+    prepare()
     tests = sorted({f[4] for f in faults})
-    run("cmake", "--preset", "release")
     built = run("cmake", "--build", "build/release", *[f"--target=test-{t}" for t in tests])
     if built.returncode:
         sys.exit(built.stdout[-3000:])
@@ -91,11 +204,8 @@ def main():
         body = path.read_text()
         path.write_text(pattern(old).sub(lambda _: new, body))
         built = run("cmake", "--build", "build/release", f"--target=test-{test}")
-        try:
-            tried = subprocess.run([COPY / f"build/release/bin/test-{test}"], cwd=COPY, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, timeout=120)
-            fails = re.findall(r"FAIL!\s+: \w+::(\w+)", tried.stdout) or (["it ends abnormally"] if tried.returncode else [])
-        except subprocess.TimeoutExpired:
-            fails = ["it never ends"]
+        caught = run_test(test)
+        fails = [caught] if caught else []
         if built.returncode:
             sys.exit(f"mutate: '{name}' does not compile:\n{built.stdout[-2000:]}")
         path.write_text(body)

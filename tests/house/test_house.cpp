@@ -2,6 +2,10 @@
 #include <QtTest>
 #include <map>
 
+#include "core/model/fields.h"
+
+using namespace culvert;
+
 /// The house itself: rooms include only rooms on lower floors, no Qt below the application, files stay small, every
 /// source names its licence.
 class TestHouse : public QObject {
@@ -64,6 +68,36 @@ class TestHouse : public QObject {
                 QVERIFY2(full <= 600, qPrintable(path + QString(": %1 lines").arg(full)));
                 QVERIFY2(body.startsWith("// SPDX-License-Identifier: GPL-3.0-or-later"), qPrintable(path));
             }
+    }
+    void every_setting_choice_and_limit_has_a_test_in_which_it_alone_changes_the_answer() {
+        const QString tests = read(QString(CULVERT_SOURCE) + "/tests/review/test_settings.cpp");
+        QStringList without;
+        // Words that are for people only, and what a new row begins with in the window (tests/app).
+        const QStringList words{"title", "place", "note", "criteria", "coordinates", "default_kind"};
+        for (const FieldInfo* f : infos_of(Kind::Settings)) {
+            const QString key = QString::fromUtf8(f->key.data(), static_cast<qsizetype>(f->key.size()));
+            if (!words.contains(key) && !tests.contains("void setting_" + key + "()") &&
+                !tests.contains("void choice_" + key + "()"))
+                without << "setting " + key;
+        }
+        for (const std::string_view l : limit_names()) {
+            const QString name = QString::fromStdString(std::string(l)).replace(' ', '_');
+            if (!tests.contains("void limit_" + name + "()")) without << "limit " + name;
+        }
+        // Choices of what is drawn or catalogued, which no answer depends on yet.
+        const QStringList quiet{"surface.role", "background.content", "type.kind", "type.plan", "type.inlet",
+                                "variant.role", "size.shape", "limit.kind"};
+        for (std::size_t k = 0; k < kind_count; ++k) {
+            const Kind kind = static_cast<Kind>(k);
+            for (const FieldInfo* f : infos_of(kind)) {
+                const QString key = QString::fromStdString(std::string(f->key)),
+                              name = QString::fromStdString(std::string(kind_name(kind)));
+                if (f->choices.empty() || kind == Kind::Settings || quiet.contains(name + "." + key)) continue;
+                if (!tests.contains("void choice_" + key + "()") && !tests.contains("void choice_" + name + "_" + key + "()"))
+                    without << "choice " + name + "." + key;
+            }
+        }
+        QVERIFY2(without.isEmpty(), qPrintable("without a test: " + without.join(", ")));
     }
     void public_headers_of_the_core_teach() {
         for (const QString& path : sources("src/core"))

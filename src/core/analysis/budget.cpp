@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/analysis/budget.h"
 
 #include <algorithm>
@@ -23,7 +24,7 @@ LevelBudget level_budget(const EventResult& result, StructureId structure) {
     LevelBudget budget;
     int at = result.network->node_of(structure);
     if (at == no_node) return budget;
-    budget.level = result.nodes[static_cast<std::size_t>(at)].level.level;
+    budget.level = nth(result.nodes, at).level.level;
     if (std::isnan(budget.level)) return budget;
     const auto begin = [&](BudgetStart start, ElementRef element, double level) {
         budget.start = start;
@@ -31,8 +32,8 @@ LevelBudget level_budget(const EventResult& result, StructureId structure) {
         budget.start_level = level;
     };
     for (;;) {
-        const Node& n = result.network->nodes[static_cast<std::size_t>(at)];
-        const LevelResult& r = result.nodes[static_cast<std::size_t>(at)].level;
+        const Node& n = nth(result.network->nodes, at);
+        const LevelResult& r = nth(result.nodes, at).level;
         const ElementRef self{Kind::Structure, n.structure.value}, pipe{Kind::Pipe, n.pipe.value};
         if (n.down == no_node) {
             begin(n.tailwater == Tailwater::Level ? BudgetStart::Tailwater : BudgetStart::FreeOutfall, self, r.level);
@@ -45,8 +46,8 @@ LevelBudget level_budget(const EventResult& result, StructureId structure) {
             break;
         }
         budget.parts.push_back({pipe, entrance - exit});
-        const Node& down = result.network->nodes[static_cast<std::size_t>(n.down)];
-        const double below = result.nodes[static_cast<std::size_t>(n.down)].level.level;
+        const Node& down = nth(result.network->nodes, n.down);
+        const double below = nth(result.nodes, n.down).level.level;
         if (r.free_end || std::isnan(below)) {
             begin(down.down == no_node ? BudgetStart::FreeOutfall : BudgetStart::FreeFall, pipe, exit);
             break;

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/analysis/explain.h"
 
 #include <cmath>
@@ -55,7 +56,7 @@ class Explainer {
         for (const int up : incoming()) {
             const std::string symbol = "Q" + std::to_string(++number);
             h.formula = "max(" + h.formula + ", " + symbol + ")";
-            h.terms.push_back({symbol, flow_(result_.nodes[static_cast<std::size_t>(up)].flow.flow), flow_unit(),
+            h.terms.push_back({symbol, flow_(nth(result_.nodes, up).flow.flow), flow_unit(),
                                "from " + pipe_label(up)});
         }
         h.note = f.flow > f.plain_flow * (1 + 1e-12) ? "the flow that enters governs" : "the rational flow governs";
@@ -78,7 +79,7 @@ class Explainer {
             if (c.structure == n().structure && !std::isnan(c.time))
                 add("t" + std::to_string(symbols.size() + 1), c.time, "catchment " + c.name);
         for (const int up : incoming()) {
-            const FlowResult& f = result_.nodes[static_cast<std::size_t>(up)].flow;
+            const FlowResult& f = nth(result_.nodes, up).flow;
             if (f.effective_area <= 0) continue;
             const std::string number = std::to_string(symbols.size() + 1);
             Step t{"t" + number,
@@ -92,14 +93,14 @@ class Explainer {
             Step v{"Tt",
                    "travel time in " + pipe_label(up),
                    "L / V / 60",
-                   {{"L", len(net_.nodes[static_cast<std::size_t>(up)].length), len_unit(), "length"}},
+                   {{"L", len(nth(net_.nodes, up).length), len_unit(), "length"}},
                    f.travel / 60,
                    "min",
                    std::string(hec22) + "sec. 3.2.2",
                    {}};
             if (f.travel > 0) {
                 v.terms.push_back(
-                    {"V", len(net_.nodes[static_cast<std::size_t>(up)].length / f.travel), len_unit() + "/s",
+                    {"V", len(nth(net_.nodes, up).length / f.travel), len_unit() + "/s",
                      net_.full_travel_velocity ? "velocity running full" : "velocity of the design flow"});
                 steps_.push_back(v);
             }
@@ -152,7 +153,7 @@ class Explainer {
                area_unit(), std::string(hec22) + "eq. 3-1", {}};
         int number = 0;
         for (int c = n().cover_begin; c < n().cover_end; ++c) {
-            const NetworkCover& cover = net_.covers[static_cast<std::size_t>(c)];
+            const NetworkCover& cover = nth(net_.covers, c);
             const std::string k = std::to_string(++number);
             s.formula += (s.formula.empty() ? "" : " + ") + ("min(1, C" + k + " * Cf) * A" + k);
             s.terms.push_back({"C" + k, cover.coefficient, "", "runoff coefficient"});
@@ -162,7 +163,7 @@ class Explainer {
         for (const int up : incoming()) {
             const std::string k = "CA" + std::to_string(++number);
             s.formula += (s.formula.empty() ? "" : " + ") + k;
-            s.terms.push_back({k, area(result_.nodes[static_cast<std::size_t>(up)].flow.effective_area), area_unit(),
+            s.terms.push_back({k, area(nth(result_.nodes, up).flow.effective_area), area_unit(),
                                "from " + pipe_label(up)});
         }
         if (s.formula.empty()) s.formula = "0";
@@ -498,7 +499,7 @@ class Explainer {
         return list;
     }
     [[nodiscard]] std::string pipe_label(int node) const {
-        return element_name(project_, Kind::Pipe, net_.nodes[static_cast<std::size_t>(node)].pipe.value);
+        return element_name(project_, Kind::Pipe, nth(net_.nodes, node).pipe.value);
     }
     [[nodiscard]] double len(double m) const { return us_ ? m / foot : m; }
     [[nodiscard]] std::string len_unit() const { return us_ ? "ft" : "m"; }
@@ -545,7 +546,7 @@ Explanation explain(const Project& project, const EventResult& result, ElementRe
         for (const auto& k : known) e.error += " " + std::string(k) + (k == known.back() ? "" : ",");
         return e;
     }
-    if (element.kind == Kind::Pipe && !result.network->nodes[static_cast<std::size_t>(node)].solvable &&
+    if (element.kind == Kind::Pipe && !nth(result.network->nodes, node).solvable &&
         quantity != "flow" && quantity != "time") {
         e.error = name + " cannot be solved: see its findings";
         return e;

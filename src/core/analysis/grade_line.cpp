@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/analysis/grade_line.h"
 
 #include <cmath>
@@ -70,8 +71,8 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
             nodes[i].level = r;
             continue;
         }
-        const Node& down = network.nodes[static_cast<std::size_t>(n.down)];
-        const LevelResult& below = nodes[static_cast<std::size_t>(n.down)].level;
+        const Node& down = nth(network.nodes, n.down);
+        const LevelResult& below = nth(nodes, n.down).level;
         const bool to_outfall = down.kind == StructureKind::Outfall && down.down == no_node;
         if (!n.solvable || (!to_outfall && std::isnan(below.energy))) {
             nodes[i].level = r;  // not known
@@ -89,8 +90,8 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         if (before && before->nodes[i].flow.flow == f.flow && same_barrel(before->network->nodes[i], n) &&
             before->network->nodes[i].loss == n.loss && before->network->nodes[i].rim == n.rim &&
             before->network->hold_at_rim == network.hold_at_rim) {
-            const Node& down_before = before->network->nodes[static_cast<std::size_t>(n.down)];
-            const LevelResult& below_before = before->nodes[static_cast<std::size_t>(n.down)].level;
+            const Node& down_before = nth(before->network->nodes, n.down);
+            const LevelResult& below_before = nth(before->nodes, n.down).level;
             if (down_before.kind == down.kind && down_before.tailwater == down.tailwater &&
                 same_bits(down_before.tailwater_level, down.tailwater_level) &&
                 same_bits(below_before.energy, below.energy) && same_bits(below_before.level, below.level) &&
@@ -178,11 +179,11 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
         }
         // Fast to its end, and on through an inline joint that nothing else enters, if its energy suffices for fast water
         // behind the joint's loss, which is taken with the velocity behind it, as everywhere.
-        const Node& down = network.nodes[static_cast<std::size_t>(n.down)];
+        const Node& down = nth(network.nodes, n.down);
         if (down.kind == StructureKind::Joint && down.inflows == 1 && down.down != no_node && r.jump >= n.length &&
             down.solvable) {
-            LevelResult& next = nodes[static_cast<std::size_t>(n.down)].level;
-            const double flow = nodes[static_cast<std::size_t>(n.down)].flow.flow;
+            LevelResult& next = nth(nodes, n.down).level;
+            const double flow = nth(nodes, n.down).flow.flow;
             const double energy = n.invert_down + r.head_down + velocity_head(r.velocity_down) - down.invert_up;
             if (!std::isnan(next.head_up) && flow > dry) {
                 const double fast = fast_depth_behind_loss(down.section, energy, flow, down.loss);
@@ -197,8 +198,8 @@ std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes,
     for (std::size_t i = 0; i < count; ++i) {
         const Node& n = network.nodes[i];
         if (n.down == no_node) continue;
-        const Node& down = network.nodes[static_cast<std::size_t>(n.down)];
-        LevelResult& out = nodes[static_cast<std::size_t>(n.down)].level;
+        const Node& down = nth(network.nodes, n.down);
+        LevelResult& out = nth(nodes, n.down).level;
         if (down.down != no_node || down.tailwater == Tailwater::Level || std::isnan(nodes[i].level.head_down))
             continue;
         const double end = n.invert_down + nodes[i].level.head_down;

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/analysis/rational.h"
 
 #include <cmath>
@@ -23,7 +24,7 @@ void solve_flows(const Network& network, const EventRain& rain, std::vector<Node
         FlowResult& f = nodes[i].flow;
         const double largest_inflow = f.flow;
         for (int c = n.cover_begin; c < n.cover_end; ++c) {
-            const NetworkCover& cover = network.covers[static_cast<std::size_t>(c)];
+            const NetworkCover& cover = nth(network.covers, c);
             f.effective_area += std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area;
         }
         f.known_flow += n.known_flow;
@@ -33,7 +34,7 @@ void solve_flows(const Network& network, const EventRain& rain, std::vector<Node
         f.plain_flow = f.effective_area * f.intensity + f.known_flow;
         f.flow = network.hold_flow ? std::max(f.plain_flow, largest_inflow) : f.plain_flow;
         if (n.down == no_node) continue;
-        FlowResult& d = nodes[static_cast<std::size_t>(n.down)].flow;
+        FlowResult& d = nth(nodes, n.down).flow;
         if (n.solvable) {
             f.normal = normal_depth(n.section, n.roughness, n.slope, f.flow);
             f.velocity = design_velocity(n.section, f.flow, f.normal);

@@ -322,6 +322,10 @@ Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units,
         ++terms;
         in.skip();
     }
+    if (!std::isfinite(sum)) {
+        entry.error = "the number is too large";
+        return entry;
+    }
     entry.ok = true;
     entry.value = sum;
     if (quantity == Quantity::Slope && bare && terms == 1 && units.unit(quantity).factor == 0.01) {

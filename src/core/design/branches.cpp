@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/design/branches.h"
 
 #include <algorithm>
@@ -48,9 +49,9 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
     const Network network = compile(project);
     const int node = network.node_of(id);
     if (node == no_node) return out;
-    const Node& n = network.nodes[static_cast<std::size_t>(node)];
+    const Node& n = nth(network.nodes, node);
     if (n.down == no_node) return out;
-    const Node& below = network.nodes[static_cast<std::size_t>(n.down)];
+    const Node& below = nth(network.nodes, n.down);
     out.structure = below.structure;
     out.branch = id;
     if (!below.pipe || below.kind == StructureKind::Outfall) return out;
@@ -106,7 +107,7 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
         {  // shorten the branch: join a structure farther down the main that lies low enough
             const Node* m = &below;
             for (int guard = 0; guard < 200 && m->down != no_node; ++guard) {
-                m = &network.nodes[static_cast<std::size_t>(m->down)];
+                m = &nth(network.nodes, m->down);
                 if (!m->pipe) break;
                 const Structure& s = *project.structures.find(m->structure.value);
                 const double way = distance({a.x, a.y}, {s.x, s.y});
@@ -147,7 +148,7 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
                 if (end < m->invert_down - 1e-9)
                     e.set(Kind::Pipe, p.id, back ? "invert_from" : "invert_to", to_mm(end), Origin::Proposed);
                 if (m->down == no_node) break;
-                const Node& next = network.nodes[static_cast<std::size_t>(m->down)];
+                const Node& next = nth(network.nodes, m->down);
                 invert = std::min(end, m->invert_down) - drop_across(project, next.structure);
                 if (!next.pipe && end < m->invert_down - 1e-9) possible = false;
                 m = &next;

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/design/design.h"
 
 #include <algorithm>
@@ -55,7 +56,7 @@ Edit step_size(const Project& project, PipeId pipe, int step) {
     const bool exact = i < sizes.size() && std::abs(sizes[i]->size - p->size) < 1e-9;
     const long to = static_cast<long>(i) + (step > 0 ? (exact ? 1 : 0) : -1);
     if (to < 0 || to >= static_cast<long>(sizes.size())) return {};
-    return with_size(project, pipe, *sizes[static_cast<std::size_t>(to)]);
+    return with_size(project, pipe, *nth(sizes, to));
 }
 
 SizeProposal propose_sizes(const Project& project, EventId event) {
@@ -206,7 +207,7 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
     if (finding.element.kind == Kind::Pipe) {
         pipes.push_back(finding.element.id);
         if (const int node = result->network->node_of(PipeId{finding.element.id}); node != no_node)
-            structure = result->network->nodes[static_cast<std::size_t>(node)].structure;
+            structure = nth(result->network->nodes, node).structure;
     }
     if (stage_of(finding.check.rule) == Stage::Levels && structure) {
         LevelBudget budget = level_budget(*result, structure);
@@ -251,7 +252,7 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
         const int node = result->network->node_of(PipeId{finding.element.id});
         const Pipe* pipe = project.pipes.find(finding.element.id);
         if (node != no_node && pipe) {
-            const Node& n = result->network->nodes[static_cast<std::size_t>(node)];
+            const Node& n = nth(result->network->nodes, node);
             const bool along = pipe->from == n.structure;
             const auto rounded = [](double level) { return std::floor(level * 1000) / 1000; };
             Editing e(project, "");
@@ -289,7 +290,7 @@ std::vector<LadderStep> size_ladder(const Project& project, PipeId id, EventId e
     const auto sizes = sizes_of(project, pipe->material, pipe->shape);
     const long at = static_cast<long>(size_index(sizes, pipe->size));
     for (long i = std::max(0L, at - below); i <= std::min(static_cast<long>(sizes.size()) - 1, at + above); ++i) {
-        const PipeSize* size = sizes[static_cast<std::size_t>(i)];
+        const PipeSize* size = nth(sizes, i);
         LadderStep step{size, std::abs(size->size - pipe->size) < 1e-9, not_given, not_given};
         if (rain) {
             Project with = project;
@@ -299,8 +300,8 @@ std::vector<LadderStep> size_ladder(const Project& project, PipeId id, EventId e
             solve_flows(net, rain_of(*rain), nodes);
             solve_levels(net, nodes);
             if (const int n = net.node_of(id); n != no_node) {
-                const auto& node = net.nodes[static_cast<std::size_t>(n)];
-                const auto& r = nodes[static_cast<std::size_t>(n)];
+                const auto& node = nth(net.nodes, n);
+                const auto& r = nth(nodes, n);
                 step.hgl_to_crown = r.level.head_up - height(node.section);
                 step.flow_ratio = node.capacity > 0 ? r.flow.flow / node.capacity : not_given;
             }

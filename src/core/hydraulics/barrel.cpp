@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/hydraulics/barrel.h"
 
 #include <algorithm>
@@ -46,18 +47,18 @@ struct Trace {
     double normal = 0, gap = 0;
     /// Parameter of the shape for one of the trace.
     [[nodiscard]] double place(double at) const { return logarithmic ? normal + gap * std::exp(at) : at; }
-    [[nodiscard]] double end() const { return count ? x[static_cast<std::size_t>(count - 1)] : 0; }
+    [[nodiscard]] double end() const { return count ? nth(x, count - 1) : 0; }
     void add(double at, double distance, double dx_du) {
         if (count < most) {
-            u[static_cast<std::size_t>(count)] = at;
-            x[static_cast<std::size_t>(count)] = distance;
-            rate[static_cast<std::size_t>(count)] = dx_du;
+            nth(u, count) = at;
+            nth(x, count) = distance;
+            nth(rate, count) = dx_du;
             ++count;
         }
     }
     [[nodiscard]] double parameter_at(double distance) const {
         int i = 1;
-        while (i + 1 < count && x[static_cast<std::size_t>(i)] < distance) ++i;
+        while (i + 1 < count && nth(x, i) < distance) ++i;
         const auto a = static_cast<std::size_t>(i - 1), b = static_cast<std::size_t>(i);
         const double h = x[b] - x[a], du = u[b] - u[a];
         if (!(h > 0)) return u[b];

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/model/field_tables.h"
 
 #include <charconv>
@@ -240,13 +241,13 @@ std::string_view kind_name(Kind kind) {
     constexpr SV names[] = {"structure", "pipe",           "catchment", "land cover", "street path",
                             "event",     "size",           "limit",     "surface",    "background",
                             "street",    "street section", "type",      "variant",    "settings"};
-    return names[static_cast<std::size_t>(kind)];
+    return nth(names, kind);
 }
 std::string_view table_name(Kind kind) {
     constexpr SV names[] = {"structures", "pipes",           "catchments",      "land_covers", "street_paths",
                             "events",     "sizes",           "limits",          "surfaces",    "backgrounds",
                             "streets",    "street_sections", "structure_types", "variants",    "settings"};
-    return names[static_cast<std::size_t>(kind)];
+    return nth(names, kind);
 }
 
 std::span<const FieldInfo* const> infos_of(Kind kind) {
@@ -258,7 +259,7 @@ std::span<const FieldInfo* const> infos_of(Kind kind) {
             });
         return lists;
     }();
-    return all[static_cast<std::size_t>(kind)];
+    return nth(all, kind);
 }
 
 std::optional<std::size_t> field_index(Kind kind, std::string_view key) {

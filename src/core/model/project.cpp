@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/model/project.h"
 
 #include <cmath>
@@ -202,7 +203,7 @@ FieldInfo info_of(const Project& project, Kind kind, std::uint64_t id, std::size
 
 std::string_view refers_name(Refers refers_to) {
     constexpr std::string_view names[] = {"element", "structure", "catchment", "street", "structure or pipe"};
-    return names[static_cast<std::size_t>(refers_to)];
+    return nth(names, refers_to);
 }
 
 bool holds(const Project& p, Refers refers_to, std::uint64_t id) {

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/model/variant.h"
 
 #include <map>
@@ -214,7 +215,7 @@ std::string value_text(const Project& project, Kind kind, std::size_t field, con
             else if constexpr (std::is_same_v<T, std::string>) return v.empty() ? "–" : v.substr(0, 60);
             else if constexpr (std::is_same_v<T, int>)
                 return v >= 0 && static_cast<std::size_t>(v) < info.choices.size()
-                           ? std::string(info.choices[static_cast<std::size_t>(v)])
+                           ? std::string(nth(info.choices, v))
                            : std::to_string(v);
             else if constexpr (std::is_same_v<T, bool>) return v ? "yes" : "no";
             else if constexpr (std::is_same_v<T, std::uint64_t>) {

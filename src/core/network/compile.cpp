@@ -2,6 +2,7 @@
 #include <cmath>
 #include <queue>
 
+#include "core/base/contract.h"
 #include "core/hydraulics/uniform_flow.h"
 #include "core/hydrology/idf.h"
 #include "core/network/network.h"
@@ -51,7 +52,7 @@ class Compiler {
             {severity, {kind, id}, std::move(field), std::move(title), std::move(detail), std::move(remedy)});
     }
     [[nodiscard]] std::string name(int structure) const {
-        return structures_[static_cast<std::size_t>(structure)]->name;
+        return nth(structures_, structure)->name;
     }
 
     void gather() {
@@ -79,8 +80,8 @@ class Compiler {
             }
             const int index = static_cast<int>(pipes_.size());
             pipes_.push_back(&p);
-            ends_[static_cast<std::size_t>(a)].push_back({index, b});
-            ends_[static_cast<std::size_t>(b)].push_back({index, a});
+            nth(ends_, a).push_back({index, b});
+            nth(ends_, b).push_back({index, a});
         }
         way_.assign(structures_.size(), -1);
         down_.assign(structures_.size(), -1);
@@ -88,8 +89,8 @@ class Compiler {
     }
 
     [[nodiscard]] double invert_at(int pipe, int structure) const {
-        const Pipe& p = *pipes_[static_cast<std::size_t>(pipe)];
-        return p.from.value == structures_[static_cast<std::size_t>(structure)]->id ? p.invert_from : p.invert_to;
+        const Pipe& p = *nth(pipes_, pipe);
+        return p.from.value == nth(structures_, structure)->id ? p.invert_from : p.invert_to;
     }
 
     /// Grows the forest from the outfalls, the lowest invert first, so that a structure with a choice uses its lowest
@@ -103,10 +104,10 @@ class Compiler {
         };
         std::priority_queue<Step, std::vector<Step>, std::greater<>> open;
         const auto offer = [&](int structure) {
-            for (const End& e : ends_[static_cast<std::size_t>(structure)])
-                if (!reached_[static_cast<std::size_t>(e.other)]) {
+            for (const End& e : nth(ends_, structure))
+                if (!nth(reached_, e.other)) {
                     const double level = invert_at(e.pipe, e.other);
-                    open.push({std::isnan(level) ? 1e9 : level, pipes_[static_cast<std::size_t>(e.pipe)]->id, e.pipe,
+                    open.push({std::isnan(level) ? 1e9 : level, nth(pipes_, e.pipe)->id, e.pipe,
                                e.other, structure});
                 }
         };
@@ -118,11 +119,11 @@ class Compiler {
         while (!open.empty()) {
             const Step s = open.top();
             open.pop();
-            if (reached_[static_cast<std::size_t>(s.from)]) continue;
-            reached_[static_cast<std::size_t>(s.from)] = true;
-            way_[static_cast<std::size_t>(s.from)] = s.pipe;
-            down_[static_cast<std::size_t>(s.from)] = s.to;
-            used[static_cast<std::size_t>(s.pipe)] = 1;
+            if (nth(reached_, s.from)) continue;
+            nth(reached_, s.from) = true;
+            nth(way_, s.from) = s.pipe;
+            nth(down_, s.from) = s.to;
+            nth(used, s.pipe) = 1;
             offer(s.from);
         }
         for (std::size_t i = 0; i < pipes_.size(); ++i) {
@@ -130,10 +131,10 @@ class Compiler {
             const Pipe& p = *pipes_[i];
             net_.idle.push_back({p.id});
             const int a = find_sorted(index_, p.from.value), b = find_sorted(index_, p.to.value);
-            if (!reached_[static_cast<std::size_t>(a)]) continue;  // no way out: named at the structures
+            if (!nth(reached_, a)) continue;  // no way out: named at the structures
             const std::string label = pipe_name(project_, p);
-            if (structures_[static_cast<std::size_t>(a)]->kind == static_cast<int>(StructureKind::Outfall) &&
-                structures_[static_cast<std::size_t>(b)]->kind == static_cast<int>(StructureKind::Outfall)) {
+            if (nth(structures_, a)->kind == static_cast<int>(StructureKind::Outfall) &&
+                nth(structures_, b)->kind == static_cast<int>(StructureKind::Outfall)) {
                 fault(Severity::Error, Kind::Pipe, p.id, "", "joins two outfalls",
                       "Pipe " + label + " joins the outfalls " + name(a) + " and " + name(b) + ": no water enters it.",
                       "Make one of them a manhole.");
@@ -142,9 +143,9 @@ class Compiler {
             // Both ends have another way out: the pipe is a second way for the end it leaves highest.
             const bool same_root = root(a) == root(b);
             const int taker = std::isnan(p.invert_from) || !(p.invert_from < p.invert_to) ? a : b;
-            const int from = way_[static_cast<std::size_t>(taker)] >= 0 ? taker : (taker == a ? b : a);
-            const int kept = way_[static_cast<std::size_t>(from)];
-            const std::string kept_name = kept >= 0 ? pipe_name(project_, *pipes_[static_cast<std::size_t>(kept)]) : "";
+            const int from = nth(way_, taker) >= 0 ? taker : (taker == a ? b : a);
+            const int kept = nth(way_, from);
+            const std::string kept_name = kept >= 0 ? pipe_name(project_, *nth(pipes_, kept)) : "";
             fault(Severity::Warning, Kind::Pipe, p.id, "", same_root ? "closes a ring" : "two ways out",
                   "Structure " + name(from) + " has two ways out; all its water is taken by " + kept_name +
                       ", none by " + label +
@@ -159,8 +160,8 @@ class Compiler {
             said[i] = 1;
             for (std::size_t g = 0; g < group.size(); ++g)
                 for (const End& e : ends_[group[g]])
-                    if (!said[static_cast<std::size_t>(e.other)]) {
-                        said[static_cast<std::size_t>(e.other)] = 1;
+                    if (!nth(said, e.other)) {
+                        nth(said, e.other) = 1;
                         group.push_back(static_cast<std::size_t>(e.other));
                     }
             std::size_t lowest = i;
@@ -181,7 +182,7 @@ class Compiler {
         }
     }
     [[nodiscard]] int root(int s) const {
-        while (down_[static_cast<std::size_t>(s)] >= 0) s = down_[static_cast<std::size_t>(s)];
+        while (nth(down_, s) >= 0) s = nth(down_, s);
         return s;
     }
 
@@ -199,12 +200,12 @@ class Compiler {
             stack.emplace_back(static_cast<int>(i), 0);
             while (!stack.empty()) {
                 auto& [s, next] = stack.back();
-                const auto& children = up[static_cast<std::size_t>(s)];
+                const auto& children = nth(up, s);
                 if (next < children.size()) {
                     const int child = children[next++];
                     stack.emplace_back(child, 0);
                 } else {
-                    node_of[static_cast<std::size_t>(s)] = static_cast<int>(order.size());
+                    nth(node_of, s) = static_cast<int>(order.size());
                     order.push_back(s);
                     stack.pop_back();
                 }
@@ -213,7 +214,7 @@ class Compiler {
         net_.nodes.reserve(order.size());
         for (const int s : order) net_.nodes.push_back(node(static_cast<std::size_t>(s), node_of));
         for (const Node& n : net_.nodes)
-            if (n.down != no_node) ++net_.nodes[static_cast<std::size_t>(n.down)].inflows;
+            if (n.down != no_node) ++nth(net_.nodes, n.down).inflows;
         for (std::size_t i = 0; i < net_.nodes.size(); ++i) {
             net_.by_structure.emplace_back(net_.nodes[i].structure.value, static_cast<int>(i));
             if (net_.nodes[i].pipe) net_.by_pipe.emplace_back(net_.nodes[i].pipe.value, static_cast<int>(i));
@@ -306,7 +307,7 @@ class Compiler {
             }
             const int n = net_.node_of(c.structure);
             if (n == no_node) continue;
-            Node& node = net_.nodes[static_cast<std::size_t>(n)];
+            Node& node = nth(net_.nodes, n);
             const std::size_t before = parts.size();
             auto cover = std::lower_bound(by_catchment.begin(), by_catchment.end(), c.id,
                                           [](auto& a, std::uint64_t id) { return a.first < id; });

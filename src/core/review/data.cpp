@@ -3,6 +3,7 @@
 #include <map>
 #include <set>
 
+#include "core/base/contract.h"
 #include "core/base/words.h"
 #include "core/hydrology/idf.h"
 #include "core/review/review.h"
@@ -206,7 +207,7 @@ class DataReview {
                     "Clear the length to use the drawn one, or move its ends.", Rule::LengthDiffers);
             const int node = network_.node_of(PipeId{p.id});
             if (node == no_node) continue;
-            const Node& n = network_.nodes[static_cast<std::size_t>(node)];
+            const Node& n = nth(network_.nodes, node);
             if (n.structure.value != p.from.value && n.slope > 0 && p.status != static_cast<int>(Status::Abandoned))
                 say(Severity::Note, Kind::Pipe, p.id, "from", std::string(rule_name(Rule::AgainstDrawing)),
                     "Pipe " + pipe_name(project_, p) + " was drawn from " +
@@ -219,7 +220,7 @@ class DataReview {
                     "Exchange its inverts, or lower its lower end.");
             const double top = height(n.section);
             for (const bool up : {true, false}) {
-                const Node& end = up ? n : network_.nodes[static_cast<std::size_t>(n.down)];
+                const Node& end = up ? n : nth(network_.nodes, n.down);
                 const double crown = (up ? n.invert_up : n.invert_down) + top;
                 if (end.rim < crown && end.kind != StructureKind::Outfall)
                     say(Severity::Error, Kind::Structure, end.structure.value, "rim",

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <cmath>
 
+#include "core/base/contract.h"
 #include "core/review/review.h"
 
 namespace culvert {
@@ -11,7 +12,7 @@ LimitTable::LimitTable(const Project& project) : near_share_(project.settings().
         if (l.kind < 0 || l.kind >= static_cast<int>(LimitKind::Count)) continue;
         const double value = l.active && in_range(limit_info(static_cast<LimitKind>(l.kind)), l.value) ? l.value : not_given;
         if (l.element) own_[l.element].emplace_back(static_cast<LimitKind>(l.kind), value);
-        else if (l.group.empty()) project_[static_cast<std::size_t>(l.kind)] = value;
+        else if (l.group.empty()) nth(project_, l.kind) = value;
     }
     // After an element's own exceptions, which are found first, those of its group.
     for (const Limit& l : project.limits) {
@@ -31,7 +32,7 @@ LimitTable::Found LimitTable::limit(LimitKind kind, std::uint64_t element) const
         if (const auto own = own_.find(element); own != own_.end())
             for (const auto& [k, value] : own->second)
                 if (k == kind) return {value, true};
-    return {project_[static_cast<std::size_t>(kind)], false};
+    return {nth(project_, kind), false};
 }
 
 std::string_view rule_name(Rule rule) {
@@ -56,7 +57,7 @@ std::string_view rule_name(Rule rule) {
                                           "flow held",
                                           "water leaves the site",
                                           "data"};
-    return names[static_cast<std::size_t>(rule)];
+    return nth(names, rule);
 }
 
 std::string_view near_name(Rule rule) {

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/review/review.h"
 
 #include <algorithm>
@@ -37,8 +38,8 @@ struct Judge {
 
 void pipe_checks(const LimitTable& limits, const EventResult& result, int node, CheckList& out) {
     const Network& net = *result.network;
-    const Node& n = net.nodes[static_cast<std::size_t>(node)];
-    const NodeResult& r = result.nodes[static_cast<std::size_t>(node)];
+    const Node& n = nth(net.nodes, node);
+    const NodeResult& r = nth(result.nodes, node);
     const Judge check{limits, n.pipe.value, out};
     const double top = height(n.section), q = r.flow.flow;
     const bool flows = q > 1e-12;
@@ -58,7 +59,7 @@ void pipe_checks(const LimitTable& limits, const EventResult& result, int node, 
           up_is_worse ? n.invert_up + top : n.invert_down + top);
     check(LimitKind::LeastSlope, n.slope, false);
     check(LimitKind::MostSlope, n.slope, true);
-    const Node& down = net.nodes[static_cast<std::size_t>(n.down)];
+    const Node& down = nth(net.nodes, n.down);
     const double wall = n.wall;
     // The rim of an outfall is often not given: cover is then judged at the upper end alone.
     const double cover_up = n.rim - (n.invert_up + top + wall);
@@ -70,8 +71,8 @@ void pipe_checks(const LimitTable& limits, const EventResult& result, int node, 
 }
 
 void structure_checks(const LimitTable& limits, const EventResult& result, int node, CheckList& out) {
-    const Node& n = result.network->nodes[static_cast<std::size_t>(node)];
-    const LevelResult& r = result.nodes[static_cast<std::size_t>(node)].level;
+    const Node& n = nth(result.network->nodes, node);
+    const LevelResult& r = nth(result.nodes, node).level;
     if (n.down == no_node) return;
     const Judge check{limits, n.structure.value, out};
     const double freeboard = n.rim - r.level;
@@ -89,10 +90,10 @@ struct Entering {
         : least_invert(net.nodes.size(), not_given), largest_size(net.nodes.size(), 0) {
         for (const Node& n : net.nodes) {
             if (n.down == no_node) continue;
-            double& invert = least_invert[static_cast<std::size_t>(n.down)];
+            double& invert = nth(least_invert, n.down);
             if (std::isnan(invert) || n.invert_down < invert) invert = n.invert_down;
-            largest_size[static_cast<std::size_t>(n.down)] =
-                std::max(largest_size[static_cast<std::size_t>(n.down)], height(n.section));
+            nth(largest_size, n.down) =
+                std::max(nth(largest_size, n.down), height(n.section));
         }
     }
     void check(const Network& net, const LimitTable& limits, int node, CheckList& out) const {
@@ -113,7 +114,7 @@ struct Entering {
 
 NodeChecks all_checks(const LimitTable& limits, const Entering& entering, const EventResult& result, int node) {
     NodeChecks c;
-    if (result.network->nodes[static_cast<std::size_t>(node)].pipe) pipe_checks(limits, result, node, c.pipe);
+    if (nth(result.network->nodes, node).pipe) pipe_checks(limits, result, node, c.pipe);
     entering.check(*result.network, limits, node, c.pipe);
     structure_checks(limits, result, node, c.structure);
     return c;
@@ -128,8 +129,8 @@ void word(const Project& project, const EventResult& result, Finding& f) {
     if (!f.title.empty() || f.node == no_node) return;
     const UnitSet u = units_of(project);
     const Check& c = f.check;
-    const Node& n = result.network->nodes[static_cast<std::size_t>(f.node)];
-    const NodeResult& r = result.nodes[static_cast<std::size_t>(f.node)];
+    const Node& n = nth(result.network->nodes, f.node);
+    const NodeResult& r = nth(result.nodes, f.node);
     f.title = c.verdict == Verdict::Near ? near_name(c.rule) : rule_name(c.rule);
     const Quantity q = c.quantity;
     const std::string value = u.text(c.value, q), limit = u.text(c.limit, q), past = u.text(std::abs(c.margin()), q);
@@ -199,7 +200,7 @@ std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& r
     const Entering entering(*result.network);
     for (int i = 0; i < static_cast<int>(result.nodes.size()); ++i) {
         const NodeChecks c = all_checks(limits, entering, result, i);
-        const Node& n = result.network->nodes[static_cast<std::size_t>(i)];
+        const Node& n = nth(result.network->nodes, i);
         for (const Check& k : c.pipe)
             if (k.verdict == Verdict::Beyond && k.rule != Rule::Data)
                 keys.emplace_back(k.rule, ElementRef{Kind::Pipe, n.pipe.value}, result.event, std::string());
@@ -271,7 +272,7 @@ Review review(const Project& project, const EventResult& result) {
     const auto note = [&](Rule rule, int node, std::string detail, std::string remedy) {
         Finding f;
         f.severity = Severity::Note;
-        f.element = {Kind::Structure, net.nodes[static_cast<std::size_t>(node)].structure.value};
+        f.element = {Kind::Structure, nth(net.nodes, node).structure.value};
         f.event = result.event;
         f.check.rule = rule;
         f.check.verdict = Verdict::Within;
@@ -323,7 +324,7 @@ ServiceLevel service_level(const Project& project, const std::vector<std::shared
     for (const auto& result : results) {
         level.events.push_back(result->event);
         NodeChecks c;
-        if (result->network->nodes[static_cast<std::size_t>(node)].pipe) pipe_checks(limits, *result, node, c.pipe);
+        if (nth(result->network->nodes, node).pipe) pipe_checks(limits, *result, node, c.pipe);
         structure_checks(limits, *result, node, c.structure);
         const auto of = [](const CheckList& list, Rule rule) {
             for (const Check& k : list)

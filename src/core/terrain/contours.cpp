@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/terrain/contours.h"
 
 #include <algorithm>
@@ -36,7 +37,7 @@ std::vector<Contour> contours(const Terrain& t, double interval, const Terrain::
         while (last < passes.size() && passes[last].first == k)
             belongs[static_cast<std::size_t>(passes[last++].second)] = k;
         const auto cut = [&](std::int32_t tri, std::size_t side) {
-            const auto& c = triangles[static_cast<std::size_t>(tri)].corner;
+            const auto& c = nth(triangles, tri).corner;
             const GroundPoint *a = &t.points()[c[(side + 1) % 3]], *b = &t.points()[c[(side + 2) % 3]];
             if (c[(side + 1) % 3] > c[(side + 2) % 3]) std::swap(a, b);  // the same point from both sides
             const double f = (level - a->z) / (b->z - a->z);
@@ -47,12 +48,12 @@ std::vector<Contour> contours(const Terrain& t, double interval, const Terrain::
             for (;;) {
                 line.push_back(cut(tri, side));
                 const std::int32_t next = t.beside(tri, static_cast<int>(side));
-                if (next < 0 || belongs[static_cast<std::size_t>(next)] != k) return false;
+                if (next < 0 || nth(belongs, next) != k) return false;
                 if (next == home) return true;
-                const auto& n = triangles[static_cast<std::size_t>(next)];
+                const auto& n = nth(triangles, next);
                 std::size_t entry = 0;
                 while (entry < 3 && n.beside[entry] != tri) ++entry;
-                visited[static_cast<std::size_t>(next)] = k;
+                nth(visited, next) = k;
                 std::size_t exit = 3;
                 for (std::size_t s = 0; s < 3; ++s)
                     if (s != entry && above(n.corner[(s + 1) % 3], level) != above(n.corner[(s + 2) % 3], level))
@@ -64,9 +65,9 @@ std::vector<Contour> contours(const Terrain& t, double interval, const Terrain::
         };
         for (std::size_t i = first; i < last; ++i) {
             const std::int32_t tri = passes[i].second;
-            if (visited[static_cast<std::size_t>(tri)] == k) continue;
-            visited[static_cast<std::size_t>(tri)] = k;
-            const auto& c = triangles[static_cast<std::size_t>(tri)].corner;
+            if (nth(visited, tri) == k) continue;
+            nth(visited, tri) = k;
+            const auto& c = nth(triangles, tri).corner;
             std::size_t sides[2], n = 0;
             for (std::size_t s = 0; s < 3; ++s)
                 if (above(c[(s + 1) % 3], level) != above(c[(s + 2) % 3], level) && n < 2) sides[n++] = s;

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/terrain/drainage.h"
 
 #include <algorithm>
@@ -94,9 +95,9 @@ Drainage::Drainage(std::shared_ptr<const Terrain> terrain) : terrain_(std::move(
                 d.bottom_level = p.z;
                 d.bottom = {p.x, p.y};
             }
-            if (const std::int32_t up = parent_[v]; up >= 0 && basin_[static_cast<std::size_t>(up)] != id) {
+            if (const std::int32_t up = parent_[v]; up >= 0 && nth(basin_, up) != id) {
                 const GroundPoint& lip = t.points()[static_cast<std::size_t>(up)];
-                if (!(filled_[static_cast<std::size_t>(up)] > lip.z)) d.spill = {lip.x, lip.y};
+                if (!(nth(filled_, up) > lip.z)) d.spill = {lip.x, lip.y};
             }
             around(v, [&](std::int32_t tri, int at) {
                 wet.push_back(tri);
@@ -195,7 +196,7 @@ Trace Drainage::trace(Point from, double least_depth) const {
                     return out;
                 }
                 const std::int32_t basin = basin_[v];
-                const double depth = basin >= 0 ? all_[static_cast<std::size_t>(basin)].depth() : 0;
+                const double depth = basin >= 0 ? nth(all_, basin).depth() : 0;
                 if ((basin >= 0 && depth >= least_depth) || !over.insert(v).second) {
                     out.end = basin >= 0 ? TraceEnd::Depression : TraceEnd::Flat;
                     return out;

@@ -4,6 +4,7 @@
 #include <map>
 #include <queue>
 
+#include "core/base/contract.h"
 #include "core/terrain/contours.h"
 #include "core/terrain/drainage.h"
 
@@ -15,7 +16,7 @@ std::vector<Point> ring_of(const std::vector<std::int32_t>& label, int columns, 
                            int start, const Terrain::Box& box, double cell) {
     const auto is = [&](int c, int r) {
         return c >= 0 && r >= 0 && c < columns && r < rows &&
-               label[static_cast<std::size_t>(r * columns + c)] == wanted;
+               nth(label, r * columns + c) == wanted;
     };
     // `start` is the lowest, then leftmost cell of its part: its lower left corner is on the outer ring.
     int x = start % columns, y = start / columns, dx = 1, dy = 0;
@@ -57,7 +58,7 @@ std::vector<ProposedArea> propose_areas(const Ground& ground, const Terrain::Box
     for (int r = 0; r < rows; ++r) {
         if (stop.stop_requested()) return {};
         for (int c = 0; c < columns; ++c)
-            level[static_cast<std::size_t>(r * columns + c)] =
+            nth(level, r * columns + c) =
                 ground.elevation({box.left + (c + 0.5) * cell, box.bottom + (r + 0.5) * cell}, cursors);
     }
     // A flood from the sinks and from the edge of the surface at once: each cell belongs to what flooded it first.
@@ -89,7 +90,7 @@ std::vector<ProposedArea> propose_areas(const Ground& ground, const Terrain::Box
             for (int dx = -1; dx <= 1; ++dx) {
                 const int x = c + dx, y = r + dy;
                 if (x < 0 || y < 0 || x >= columns || y >= rows ||
-                    std::isnan(level[static_cast<std::size_t>(y * columns + x)]))
+                    std::isnan(nth(level, y * columns + x)))
                     return true;
             }
         return false;

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/base/contract.h"
 #include "core/terrain/terrain.h"
 
 #include <algorithm>
@@ -70,7 +71,7 @@ std::int32_t Terrain::locate(Point p, Cursor& cursor) const {
     if (triangles_.empty()) return -1;
     std::int32_t t = cursor.triangle;
     const auto corner_near = [&](std::int32_t at) {
-        const GroundPoint& c = points_[triangles_[static_cast<std::size_t>(at)].corner[0]];
+        const GroundPoint& c = points_[nth(triangles_, at).corner[0]];
         return std::hypot(c.x - p.x, c.y - p.y);
     };
     const double w = bounds_.right - bounds_.left, h = bounds_.top - bounds_.bottom;
@@ -87,7 +88,7 @@ std::int32_t Terrain::locate(Point p, Cursor& cursor) const {
     }
     std::int32_t from = -1;
     for (std::size_t step = 0; step < triangles_.size() + 8; ++step) {
-        const Triangle& tri = triangles_[static_cast<std::size_t>(t)];
+        const Triangle& tri = nth(triangles_, t);
         // The first side tried turns with the steps, so that no walk goes round in circles.
         int out = -1;
         for (int k = 0; k < 3 && out < 0; ++k) {
@@ -102,7 +103,7 @@ std::int32_t Terrain::locate(Point p, Cursor& cursor) const {
             return t;
         }
         from = t;
-        const std::int32_t next = tri.beside[static_cast<std::size_t>(out)];
+        const std::int32_t next = nth(tri.beside, out);
         if (next < 0) {
             cursor.triangle = t;
             return -1;
@@ -113,7 +114,7 @@ std::int32_t Terrain::locate(Point p, Cursor& cursor) const {
 }
 
 Point Terrain::gradient(std::int32_t t) const {
-    const auto& c = triangles_[static_cast<std::size_t>(t)].corner;
+    const auto& c = nth(triangles_, t).corner;
     const GroundPoint &a = points_[c[0]], &b = points_[c[1]], &d = points_[c[2]];
     const double ux = b.x - a.x, uy = b.y - a.y, uz = b.z - a.z, vx = d.x - a.x, vy = d.y - a.y, vz = d.z - a.z;
     const double det = ux * vy - uy * vx;
@@ -122,11 +123,14 @@ Point Terrain::gradient(std::int32_t t) const {
 }
 
 double Terrain::plane(std::int32_t t, Point p) const {
-    const auto& c = triangles_[static_cast<std::size_t>(t)].corner;
+    const auto& c = nth(triangles_, t).corner;
     const GroundPoint &a = points_[c[0]], &b = points_[c[1]], &d = points_[c[2]];
     // Barycentric: a corner gives back its own level to the last bit.
-    const double wa = side(b, d, p), wb = side(d, a, p), wd = side(a, b, p), sum = wa + wb + wd;
-    if (sum == 0) return a.z;
+    // The point lies in the triangle but for rounding: in a sliver that rounding would carry the level metres away, so no
+    // weight is negative.
+    const double wa = std::max(side(b, d, p), 0.0), wb = std::max(side(d, a, p), 0.0),
+                 wd = std::max(side(a, b, p), 0.0), sum = wa + wb + wd;
+    if (!(sum > 0)) return a.z;
     return (wa * a.z + wb * b.z + wd * d.z) / sum;
 }
 
@@ -136,7 +140,7 @@ double Terrain::elevation(Point p, Cursor& cursor) const {
     if (is_surface(t)) return plane(t, p);
     // On the very edge of the surface the triangle beside may hold it.
     for (std::size_t k = 0; k < 3; ++k) {
-        const Triangle& tri = triangles_[static_cast<std::size_t>(t)];
+        const Triangle& tri = nth(triangles_, t);
         const std::int32_t n = tri.beside[k];
         const GroundPoint &a = points_[tri.corner[(k + 1) % 3]], &b = points_[tri.corner[(k + 2) % 3]];
         if (is_surface(n) &&
@@ -167,7 +171,7 @@ std::vector<Terrain::SectionPoint> Terrain::section(Point a, Point b) const {
     if (t < 0) {  // it starts outside the hull: the first hull edge it crosses lets it in
         double first = 2;
         for (const auto& [triangle, side] : hull_) {
-            const auto& corner = triangles_[static_cast<std::size_t>(triangle)].corner;
+            const auto& corner = nth(triangles_, triangle).corner;
             const auto k = static_cast<std::size_t>(side);
             const GroundPoint &p = points_[corner[(k + 1) % 3]], &q = points_[corner[(k + 2) % 3]];
             double u = 0, v = 0;
@@ -185,7 +189,7 @@ std::vector<Terrain::SectionPoint> Terrain::section(Point a, Point b) const {
         add(s, nan);
     }
     for (std::size_t guard = 0; guard <= triangles_.size() * 2; ++guard) {
-        const Triangle& tri = triangles_[static_cast<std::size_t>(t)];
+        const Triangle& tri = nth(triangles_, t);
         double exit = 1;
         int out_side = -1;
         for (std::size_t k = 0; k < 3; ++k) {
@@ -207,7 +211,7 @@ std::vector<Terrain::SectionPoint> Terrain::section(Point a, Point b) const {
         s = exit;
         if (out_side < 0 || s >= 1) break;
         from = t;
-        t = tri.beside[static_cast<std::size_t>(out_side)];
+        t = nth(tri.beside, out_side);
         if (t < 0) {
             if (s < 1) {
                 add(s, nan);
@@ -221,7 +225,7 @@ std::vector<Terrain::SectionPoint> Terrain::section(Point a, Point b) const {
 
 Terrain::Box Terrain::bounds_of(std::int32_t t) const {
     Box b;
-    for (const std::uint32_t c : triangles_[static_cast<std::size_t>(t)].corner) {
+    for (const std::uint32_t c : nth(triangles_, t).corner) {
         const GroundPoint& p = points_[c];
         b.left = std::min(b.left, p.x);
         b.right = std::max(b.right, p.x);
@@ -234,7 +238,7 @@ Terrain::Box Terrain::bounds_of(std::int32_t t) const {
 }
 
 Terrain::Filled Terrain::filled(std::int32_t t, double level) const {
-    const auto& c = triangles_[static_cast<std::size_t>(t)].corner;
+    const auto& c = nth(triangles_, t).corner;
     std::array<GroundPoint, 3> p{points_[c[0]], points_[c[1]], points_[c[2]]};
     const double whole = side(p[0], p[1], {p[2].x, p[2].y}) / 2;
     std::sort(p.begin(), p.end(), [](const GroundPoint& a, const GroundPoint& b) { return a.z < b.z; });

@@ -15,6 +15,7 @@
 #include <numeric>
 #include <set>
 
+#include "core/base/contract.h"
 #include "core/base/numbers.h"
 #include "core/terrain/terrain.h"
 
@@ -293,9 +294,9 @@ class Triangulator {
         for (auto face = cdt_.finite_faces_begin(); face != cdt_.finite_faces_end(); ++face) {
             Terrain::Triangle tri{};
             for (int k = 0; k < 3; ++k) {
-                tri.corner[static_cast<std::size_t>(k)] = face->vertex(k)->info().index;
+                nth(tri.corner, k) = face->vertex(k)->info().index;
                 const auto other = face->neighbor(k);
-                tri.beside[static_cast<std::size_t>(k)] = cdt_.is_infinite(other) ? -1 : other->info();
+                nth(tri.beside, k) = cdt_.is_infinite(other) ? -1 : other->info();
             }
             t->triangles_.push_back(tri);
         }
