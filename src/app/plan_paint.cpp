@@ -406,7 +406,7 @@ void PlanView::paint_selection(QPainter& p) {
     glow.setAlpha(70);
     for (const ElementRef e : document_.selection()) {
         if (e.kind == Kind::Structure) {
-            if (const Structure* s = document_.project().structures.find(e.id)) {
+            if (const Structure* s = document_.project().structures.find(e.id); s && placed(*s)) {
                 p.setPen(QPen(theme().accent, 2));
                 p.setBrush(Qt::NoBrush);
                 p.drawEllipse(to_screen({s->x, s->y}), 12, 12);
@@ -415,7 +415,7 @@ void PlanView::paint_selection(QPainter& p) {
             const Pipe* pipe = document_.project().pipes.find(e.id);
             const Structure *a = pipe ? document_.project().structures.find(pipe->from.value) : nullptr,
                             *b = pipe ? document_.project().structures.find(pipe->to.value) : nullptr;
-            if (!a || !b) continue;
+            if (!a || !b || !placed(*a) || !placed(*b)) continue;
             QPolygonF line{to_screen({a->x, a->y})};
             for (const Point& q : pipe->bends) line << to_screen({q.x, q.y});
             line << to_screen({b->x, b->y});

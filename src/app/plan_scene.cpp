@@ -15,7 +15,8 @@ bool PlanScene::update_in_place(const Project& p) {
     if (!seen_structures_.same(p.structures)) {
         auto old = seen_structures_.begin();
         for (const Structure& s : p.structures) {
-            if (old->id != s.id || old->x != s.x || old->y != s.y) return false;
+            if (old->id != s.id || placed(*old) != placed(s) || (placed(s) && (old->x != s.x || old->y != s.y)))
+                return false;
             ++old;
         }
     }
@@ -30,6 +31,7 @@ bool PlanScene::update_in_place(const Project& p) {
     std::size_t i = 0;
     if (!seen_structures_.same(p.structures))
         for (const Structure& s : p.structures) {
+            if (!placed(s)) continue;
             PlanStructure& shown = structures_[i++];
             shown.kind = static_cast<StructureKind>(s.kind);
             shown.rim = s.rim;
@@ -76,6 +78,7 @@ void PlanScene::update(const Project& p) {
     };
     std::vector<std::pair<GeoPoint, std::size_t>> points;
     for (const Structure& s : p.structures) {
+        if (!placed(s)) continue;  // it has no place: named among the findings
         points.emplace_back(GeoPoint(s.x, s.y), structures_.size());
         structures_.push_back({s.id, {s.x, s.y}, static_cast<StructureKind>(s.kind), s.name, s.rim});
         grow({s.x, s.y});
@@ -83,7 +86,7 @@ void PlanScene::update(const Project& p) {
     std::vector<std::pair<GeoBox, std::size_t>> boxes;
     for (const Pipe& pipe : p.pipes) {
         const Structure *a = p.structures.find(pipe.from.value), *b = p.structures.find(pipe.to.value);
-        if (!a || !b) continue;
+        if (!a || !b || !placed(*a) || !placed(*b) || !in_reach(pipe.bends)) continue;
         PlanPipe shown{pipe.id,
                        {{a->x, a->y}},
                        pipe.shape == 1 && pipe.width > 0 ? pipe.width : pipe.size,
@@ -102,7 +105,7 @@ void PlanScene::update(const Project& p) {
         pipes_.push_back(std::move(shown));
     }
     for (const Catchment& c : p.catchments) {
-        if (c.outline.size() < 3) continue;
+        if (c.outline.size() < 3 || !in_reach(c.outline) || !in_reach(c.flow_path)) continue;
         PlanArea area{c.id, {}, {}, {}, false, c.name, c.area, {}};
         for (const Point& q : c.flow_path) area.flow_path.emplace_back(q.x, q.y);
         for (const Point& q : c.outline) {
@@ -111,7 +114,7 @@ void PlanScene::update(const Project& p) {
         }
         const Point middle = centre(c.outline);
         area.centre = {middle.x, middle.y};
-        if (const Structure* s = p.structures.find(c.structure.value)) {
+        if (const Structure* s = p.structures.find(c.structure.value); s && placed(*s)) {
             area.target = {s->x, s->y};
             area.drains = true;
         }
@@ -119,7 +122,8 @@ void PlanScene::update(const Project& p) {
     }
     for (const StreetPath& path : p.street_paths) {
         const Structure *from = p.structures.find(path.from.value), *to = p.structures.find(path.to.value);
-        if (!from || (!to && path.bends.empty())) continue;
+        if (!from || (!to && path.bends.empty()) || !placed(*from) || (to && !placed(*to)) || !in_reach(path.bends))
+            continue;
         static const std::size_t target = *field_index(Kind::StreetPath, "to");
         PlanPath shown{path.id, {{from->x, from->y}}, !to, path.origin[target] == Origin::Proposed};
         for (const Point& q : path.bends) shown.line.emplace_back(q.x, q.y);
@@ -127,7 +131,7 @@ void PlanScene::update(const Project& p) {
         paths_.push_back(std::move(shown));
     }
     for (const Street& street : p.streets) {
-        if (street.line.size() < 2) continue;
+        if (street.line.size() < 2 || !in_reach(street.line)) continue;
         PlanStreet shown{street.id, street.name, {}, {}, {}, {}, {}};
         const auto take = [&](std::vector<QPointF>& into, const std::vector<Point>& line) {
             for (const Point& q : line) {

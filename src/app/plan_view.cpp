@@ -153,6 +153,7 @@ void PlanView::take_typed() {
         good = good && l > 0;
         if (l > 0) place.at = *from + d / l * a;
     }
+    good = good && in_reach(Point{place.at.x(), place.at.y()});
     if (!good) {
         typed_->setStyleSheet(QString("color:%1").arg(theme().beyond.name()));
         set_readout(from ? "a length; length<angle; or x, y" : "x, y; a length needs a first place");
@@ -234,7 +235,7 @@ void PlanView::show_element(ElementRef element) {
     QPointF at;
     if (element.kind == Kind::Structure) {
         const Structure* s = document_.project().structures.find(element.id);
-        if (!s) return;
+        if (!s || !placed(*s)) return;
         at = {s->x, s->y};
     } else if (element.kind == Kind::Pipe) {
         const auto i = std::find_if(scene_.pipes().begin(), scene_.pipes().end(),

@@ -43,9 +43,9 @@ std::vector<Handle> handles_of(const Document& d) {
     };
     const auto between = [&](StructureId from, StructureId to, const std::vector<Point>& bends) {
         std::vector<Point> whole;
-        if (const Structure* s = p.structures.find(from.value)) whole.push_back({s->x, s->y});
+        if (const Structure* s = p.structures.find(from.value); s && placed(*s)) whole.push_back({s->x, s->y});
         whole.insert(whole.end(), bends.begin(), bends.end());
-        if (const Structure* s = p.structures.find(to.value)) whole.push_back({s->x, s->y});
+        if (const Structure* s = p.structures.find(to.value); s && placed(*s)) whole.push_back({s->x, s->y});
         return whole;
     };
     if (e.kind == Kind::Pipe) {

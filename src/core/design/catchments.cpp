@@ -53,7 +53,7 @@ CatchmentProposal propose_catchments(const Project& project, const SiteGround& s
     std::vector<Point> sinks;
     std::vector<const Structure*> inlets;
     for (const Structure& s : project.structures)
-        if (s.kind == static_cast<int>(StructureKind::Inlet)) {
+        if (s.kind == static_cast<int>(StructureKind::Inlet) && placed(s)) {
             sinks.push_back({s.x, s.y});
             inlets.push_back(&s);
         }

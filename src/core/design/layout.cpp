@@ -146,7 +146,8 @@ FromLines pipes_from_lines(const Project& project, const std::vector<std::vector
                         }
         return best;
     };
-    for (const Structure& s : project.structures) places[cell({s.x, s.y})].push_back({{s.x, s.y}, s.id});
+    for (const Structure& s : project.structures)
+        if (placed(s)) places[cell({s.x, s.y})].push_back({{s.x, s.y}, s.id});
     // Ends of lines cut the lines that they stand on.
     std::vector<std::vector<Point>> parts;
     for (const auto& line : lines) {
@@ -167,7 +168,8 @@ FromLines pipes_from_lines(const Project& project, const std::vector<std::vector
                 cut(other.front());
                 cut(other.back());
             }
-        for (const Structure& s : project.structures) cut({s.x, s.y});
+        for (const Structure& s : project.structures)
+            if (placed(s)) cut({s.x, s.y});
         std::vector<Point> part{line.front()};
         double station = 0;
         auto next = cuts.begin();

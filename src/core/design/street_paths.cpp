@@ -23,7 +23,7 @@ class PathFinder {
     PathFinder(const Project& project, const SiteGround& site, double reach)
         : project_(project), site_(site), reach_(reach) {
         for (const Structure& s : project.structures)
-            if (is_inlet(s)) inlets_.push_back(&s);
+            if (is_inlet(s) && placed(s)) inlets_.push_back(&s);
         for (const Street& street : project.streets) {
             StreetProfile profile = profile_of(street, site.ground);
             std::vector<MarkedPlace> marks = marked_places(profile, 0.05, 1e9);
