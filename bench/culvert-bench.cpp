@@ -90,9 +90,9 @@ void core(double reference, bool awkward) {
         const double compile_us = timed([&] { (void)compile(project); });
         const Network network = compile(project);
         const EventRain rain = rain_of(*project.events.begin());
-        std::vector<NodeResult> nodes(network.nodes.size());
-        const double flow_us = timed([&] { solve_flows(network, rain, nodes); }) / per;
-        const double grade_us = timed([&] { solve_levels(network, nodes); }) / per;
+        Summaries found(network);
+        const double flow_us = timed([&] { solve_flows(network, rain, found); }) / per;
+        const double grade_us = timed([&] { solve_levels(network, found); }) / per;
         auto result = solve(project)[0];
         const double review_us = timed([&] { (void)review(project, *result); }) / per;
         Project edited = project;
@@ -110,7 +110,7 @@ void core(double reference, bool awkward) {
         }
         std::printf("%8d %11.3f %11.3f %9.2f %11.3f %9.2f %11.1f %11.3f %11.2f %13zu\n", pipes, compile_us / per,
                     flow_us, flow_us / reference, grade_us, grade_us / reference, edit_us, review_us, file_us,
-                    sizeof(NodeResult));
+                    sizeof(NodeResult) + sizeof(LinkResult));
         if (pipes == 100000)
             std::printf("growth from 1,000 to 100,000 pipes: rational x %.2f, grade line x %.2f per pipe\n",
                         flow_us / first_flow, grade_us / first_grade);

@@ -88,10 +88,12 @@ Canvas* Card::canvas(const QString& name) const {
 
 int Card::node() const {
     const auto r = document_.result();
+    return r ? r->network->node_of(document_.selected()) : no_node;
+}
+int Card::link() const {
+    const auto r = document_.result();
     const ElementRef s = document_.selected();
-    if (!r) return no_node;
-    if (s.kind == Kind::Pipe) return r->network->node_of(PipeId{s.id});
-    return s.kind == Kind::Structure ? r->network->node_of(StructureId{s.id}) : no_node;
+    return r && s.kind == Kind::Pipe ? r->network->link_of(PipeId{s.id}) : no_link;
 }
 
 QString Card::signature() const {

@@ -66,7 +66,8 @@ class Card : public QScrollArea {
     void add_verdicts();
     void add_budget();
     void add_service();
-    [[nodiscard]] int node() const;           ///< of the selected pipe or structure in the viewed result
+    [[nodiscard]] int node() const;  ///< of the selected element
+    [[nodiscard]] int link() const;           ///< of the selected pipe or structure in the viewed result
     [[nodiscard]] QString signature() const;  ///< what decides whether the card must be built anew
 
     Document& document_;

@@ -110,9 +110,8 @@ void Card::add_verdicts() {
                            : "Not part of the solution yet: it needs a way to an outfall.");
             return 44.0;
         }
-        const NodeChecks checks = checks_of(LimitTable(document_.project()), *r, at);
         const auto bars =
-            bars_of(document_.selected().kind == Kind::Pipe ? checks.pipe : checks.structure, document_.units());
+            bars_of(checks_of(LimitTable(document_.project()), *r, document_.selected()), document_.units());
         double y = 6;
         for (const Bar& b : bars) {
             draw_bar(p, b, y, width);
@@ -189,7 +188,7 @@ void Card::add_service() {
         const Results all = document_.all_results();
         const int at = node();
         if (all.empty() || at == no_node) return 0.0;
-        const ServiceLevel s = service_level(document_.project(), all, at);
+        const ServiceLevel s = service_level(document_.project(), all, document_.selected());
         p.setPen(QPen(t.hairline, 1));
         p.drawLine(QPointF(0, 4.5), QPointF(width, 4.5));
         p.setFont(lettering(9.5, true));
@@ -249,11 +248,11 @@ void Card::pipe_card(std::uint64_t id) {
         if (!row || !(row->size > 0)) return 0.0;
         const UnitSet u = document_.units();
         const auto r = document_.result();
-        const int at = node();
-        const bool solved = r && at != no_node && !std::isnan(r->nodes[static_cast<std::size_t>(at)].level.head_up);
+        const int at = link();
+        const bool solved = r && at != no_link && !std::isnan(r->links[static_cast<std::size_t>(at)].level.head_up);
         p.setOpacity(document_.dimmed() ? 0.45 : 1);
         // The section with water at its upper end; above the crown it is full.
-        const double head = solved ? r->nodes[static_cast<std::size_t>(at)].level.head_up : 0;
+        const double head = solved ? r->links[static_cast<std::size_t>(at)].level.head_up : 0;
         const double share = std::clamp(head / row->size, 0.0, 1.0);
         const QRectF box =
             row->shape == 1
@@ -281,14 +280,14 @@ void Card::pipe_card(std::uint64_t id) {
                                        (row->material.empty() ? QString("n ") : text(row->material) + ", n ") +
                                            text(u.number(row->roughness, Quantity::Roughness)),
                                        Qt::ElideRight, width - x));
-        const double slope = solved ? r->network->nodes[static_cast<std::size_t>(at)].slope : not_given;
+        const double slope = solved ? r->network->links[static_cast<std::size_t>(at)].slope : not_given;
         p.drawText(QPointF(x, 33), "slope " + text(u.text(slope, Quantity::Slope)));
         if (solved) {
             p.setPen(t.quiet);
-            const FlowResult& f = r->nodes[static_cast<std::size_t>(at)].flow;
+            const LinkFlow& f = r->links[static_cast<std::size_t>(at)].flow;
             p.drawText(QPointF(x, 50),
                        "flow " + text(u.text(f.flow, Quantity::Flow)) + " of " +
-                           text(u.text(r->network->nodes[static_cast<std::size_t>(at)].capacity, Quantity::Flow)));
+                           text(u.text(r->network->links[static_cast<std::size_t>(at)].capacity, Quantity::Flow)));
         }
         // The ladder: what each size near this one would do to the HGL at its upper end.
         const auto& ladder = document_.ladder();
@@ -332,12 +331,13 @@ void Card::pipe_card(std::uint64_t id) {
     add_canvas("levels", [this](QPainter& p, double width, std::vector<Canvas::Place>&) {
         const Theme& t = theme();
         const auto r = document_.result();
-        const int at = node();
-        if (!r || at == no_node) return 0.0;
+        const int at = link();
+        if (!r || at == no_link) return 0.0;
         const UnitSet u = document_.units();
-        const Node& n = r->network->nodes[static_cast<std::size_t>(at)];
-        const NodeResult& v = r->nodes[static_cast<std::size_t>(at)];
-        const Node& down = r->network->nodes[static_cast<std::size_t>(n.down)];
+        const Link& n = r->network->links[static_cast<std::size_t>(at)];
+        const LinkResult& v = r->links[static_cast<std::size_t>(at)];
+        const Node &up_end = r->network->nodes[static_cast<std::size_t>(n.from)],
+                   &down = r->network->nodes[static_cast<std::size_t>(n.to)];
         const double top = culvert::height(n.section), c1 = width - 84, c2 = width;
         const auto cell = [&](double right, double y, const QString& s, const QColor& colour) {
             p.setPen(colour);
@@ -345,11 +345,11 @@ void Card::pipe_card(std::uint64_t id) {
         };
         p.setOpacity(document_.dimmed() ? 0.45 : 1);
         p.setFont(lettering(8.5));
-        cell(c1, 0, text(element_name(document_.project(), Kind::Structure, n.structure.value)), t.quiet);
+        cell(c1, 0, text(element_name(document_.project(), Kind::Structure, up_end.structure.value)), t.quiet);
         cell(c2, 0, text(element_name(document_.project(), Kind::Structure, down.structure.value)), t.quiet);
         double y = 17;
         const std::tuple<const char*, double, double, bool> rows[] = {
-            {"rim", n.rim, down.rim, false},
+            {"rim", up_end.rim, down.rim, false},
             {"HGL", n.invert_up + v.level.head_up, n.invert_down + v.level.head_down, true},
             {"crown", n.invert_up + top, n.invert_down + top, false},
             {"invert", n.invert_up, n.invert_down, false}};

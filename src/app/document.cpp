@@ -314,30 +314,25 @@ void Document::select(std::vector<ElementRef> elements) {
 void Document::walk(bool upstream) {
     if (!network_) return;
     const ElementRef from = selected();
-    const int node = from.kind == Kind::Pipe
-                         ? network_->node_of(PipeId{from.id})
-                         : (from.kind == Kind::Structure ? network_->node_of(StructureId{from.id}) : no_node);
+    const int node = network_->node_of(from);
     if (node == no_node) return;
-    const Node& n = network_->nodes[static_cast<std::size_t>(node)];
     if (from.kind == Kind::Pipe) {
-        select({{Kind::Structure,
-                 upstream ? n.structure.value : network_->nodes[static_cast<std::size_t>(n.down)].structure.value}});
+        const Link& l = network_->links[static_cast<std::size_t>(network_->link_of(PipeId{from.id}))];
+        select({{Kind::Structure, network_->nodes[static_cast<std::size_t>(upstream ? l.from : l.to)].structure.value}});
         return;
     }
-    if (!upstream) {
-        if (n.pipe) select({{Kind::Pipe, n.pipe.value}});
-        return;
-    }
-    int largest = no_node;
+    // Downstream by the main way, upstream by the pipe that brings most.
+    int way = no_link;
     const auto r = result();
-    for (int i = 0; i < node; ++i) {
-        if (network_->nodes[static_cast<std::size_t>(i)].down != node) continue;
-        const auto flow = [&](int k) {
-            return r && r->nodes.size() == network_->nodes.size() ? r->nodes[static_cast<std::size_t>(k)].flow.flow : 0;
-        };
-        if (largest == no_node || flow(i) > flow(largest)) largest = i;
-    }
-    if (largest != no_node) select({{Kind::Pipe, network_->nodes[static_cast<std::size_t>(largest)].pipe.value}});
+    const auto flow = [&](int k) {
+        return r && r->links.size() == network_->links.size() ? r->links[static_cast<std::size_t>(k)].flow.flow : 0;
+    };
+    if (!upstream) way = network_->nodes[static_cast<std::size_t>(node)].out;
+    else
+        for (int i = 0; i < static_cast<int>(network_->links.size()); ++i)
+            if (network_->links[static_cast<std::size_t>(i)].to == node && (way == no_link || flow(i) > flow(way)))
+                way = i;
+    if (way != no_link) select({{Kind::Pipe, network_->links[static_cast<std::size_t>(way)].pipe.value}});
 }
 
 void Document::set_project(Project project, const QString& path, bool lock) {

@@ -155,11 +155,7 @@ Verdict LedgerModel::verdict_of(std::uint64_t id) const {
     const auto r = document_.result();
     const auto review = document_.review();
     if (!r || !review) return Verdict::Unknown;
-    const int node = kind_ == Kind::Pipe ? r->network->node_of(PipeId{id})
-                                         : (kind_ == Kind::Structure ? r->network->node_of(StructureId{id}) : no_node);
-    if (node == no_node || static_cast<std::size_t>(node) >= review->verdicts.size()) return Verdict::Unknown;
-    const auto& v = review->verdicts[static_cast<std::size_t>(node)];
-    return kind_ == Kind::Pipe ? v.pipe : v.structure;
+    return review->of(*r->network, {kind_, id});
 }
 
 bool LedgerModel::passes(std::uint64_t id) const {
@@ -280,17 +276,19 @@ double LedgerModel::result_value(std::uint64_t id, std::size_t column) const {
         const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
         const StructureType* t = s->type.empty() ? nullptr : type_of(document_.project(), *s);
         const double sump = !std::isnan(s->sump) ? s->sump : (t ? t->sump : 0);
-        return n.pipe ? s->rim - n.invert_up + sump : not_given;
+        return n.out == no_link ? not_given
+                                : s->rim - r->network->links[static_cast<std::size_t>(n.out)].invert_up + sump;
     }
     const auto r = document_.result();
     if (!r) return not_given;
-    const int node = kind_ == Kind::Pipe ? r->network->node_of(PipeId{id}) : r->network->node_of(StructureId{id});
-    if (node == no_node) return not_given;
-    const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
-    const NodeResult& v = r->nodes[static_cast<std::size_t>(node)];
     if (kind_ == Kind::Pipe) {
+        const int link = r->network->link_of(PipeId{id});
+        if (link == no_link) return not_given;
+        const Link& n = r->network->links[static_cast<std::size_t>(link)];
+        const LinkResult& v = r->links[static_cast<std::size_t>(link)];
         const double high = culvert::height(n.section) + n.wall;
-        const double down_rim = n.down == no_node ? not_given : r->network->nodes[static_cast<std::size_t>(n.down)].rim;
+        const double up_rim = r->network->nodes[static_cast<std::size_t>(n.from)].rim,
+                     down_rim = r->network->nodes[static_cast<std::size_t>(n.to)].rim;
         const double values[] = {n.length,
                                  n.slope,
                                  v.flow.flow,
@@ -299,10 +297,14 @@ double LedgerModel::result_value(std::uint64_t id, std::size_t column) const {
                                  v.flow.velocity,
                                  n.invert_up + v.level.head_up,
                                  n.invert_down + v.level.head_down,
-                                 n.rim - n.invert_up - high,
+                                 up_rim - n.invert_up - high,
                                  down_rim - n.invert_down - high};
         return values[column];
     }
+    const int node = r->network->node_of(StructureId{id});
+    if (node == no_node) return not_given;
+    const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
+    const NodeResult& v = r->nodes[static_cast<std::size_t>(node)];
     const double values[] = {v.level.level, n.rim - v.level.level, v.flow.time};
     return values[column];
 }

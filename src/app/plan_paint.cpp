@@ -45,7 +45,7 @@ QColor PlanView::shade_colour(int shade) const {
 void PlanView::forget_looks() {
     auto r = document_.result();
     auto rev = document_.review();
-    if (!r || !rev || rev->verdicts.size() != r->nodes.size()) r = nullptr;
+    if (!r || !rev || rev->nodes.size() != r->nodes.size() || rev->links.size() != r->links.size()) r = nullptr;
     Results all = colour_by_ == ColourBy::ServiceLevel ? document_.all_results() : Results{};
     const bool same = r == looked_result_ && rev == looked_review_ && all == looked_all_ && looked_by_ == colour_by_ &&
                       pipe_looks_.size() == scene_.pipes().size() &&
@@ -62,10 +62,9 @@ void PlanView::forget_looks() {
 
 Verdict PlanView::structure_look(std::size_t i) {
     if (structure_looks_[i] < 0) {
-        const int node =
-            looked_result_ ? looked_result_->network->node_of(StructureId{scene_.structures()[i].id}) : no_node;
         structure_looks_[i] = static_cast<signed char>(
-            node == no_node ? Verdict::Unknown : looked_review_->verdicts[static_cast<std::size_t>(node)].structure);
+            looked_result_ ? looked_review_->of(*looked_result_->network, {Kind::Structure, scene_.structures()[i].id})
+                           : Verdict::Unknown);
     }
     return static_cast<Verdict>(structure_looks_[i]);
 }
@@ -74,24 +73,27 @@ const PlanView::PipeLook& PlanView::pipe_look(std::size_t i) {
     PipeLook& look = pipe_looks_[i];
     if (look.known) return look;
     look.known = true;
-    const int node = looked_result_ ? looked_result_->network->node_of(PipeId{scene_.pipes()[i].id}) : no_node;
-    if (node == no_node) return look;
-    const auto at = static_cast<std::size_t>(node);
-    const Node& n = looked_result_->network->nodes[at];
-    look.verdict = looked_review_->verdicts[at].pipe;
+    const int link = looked_result_ ? looked_result_->network->link_of(PipeId{scene_.pipes()[i].id}) : no_link;
+    if (link == no_link) return look;
+    const auto at = static_cast<std::size_t>(link);
+    const Link& n = looked_result_->network->links[at];
+    const Node& from = looked_result_->network->nodes[static_cast<std::size_t>(n.from)];
+    look.verdict = looked_review_->links[at];
     const Pipe* pipe = document_.project().pipes.find(n.pipe.value);
-    look.against = pipe && pipe->from.value != n.structure.value;
-    const FlowResult& f = looked_result_->nodes[at].flow;
+    const LinkFlow& f = looked_result_->links[at].flow;
+    look.against = pipe && (pipe->from.value != from.structure.value) != f.against;
     switch (colour_by_) {
         case ColourBy::FlowRatio: look.value = n.capacity > 0 ? f.flow / n.capacity : not_given; break;
         case ColourBy::FilledDepth:
             look.value = std::isnan(f.normal) ? 1 : f.normal / culvert::height(n.section);
             break;
         case ColourBy::Velocity: look.value = f.velocity; break;
-        case ColourBy::Freeboard: look.value = n.rim - looked_result_->nodes[at].level.level; break;
+        case ColourBy::Freeboard: 
+            look.value = from.rim - looked_result_->nodes[static_cast<std::size_t>(n.from)].level.level;
+            break;
         case ColourBy::ServiceLevel:
             if (!looked_all_.empty()) {
-                const ServiceLevel s = service_level(document_.project(), looked_all_, node);
+                const ServiceLevel s = service_level(document_.project(), looked_all_, {Kind::Pipe, n.pipe.value});
                 look.shade = shades - 1 -
                              std::clamp((s.passed() + 1) * shades / std::max(1, static_cast<int>(s.events.size()) + 1),
                                         0, shades - 1);
@@ -379,9 +381,9 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         QString label = (box_shape ? text(u.number(row->width, Quantity::Size)) + "×" : QString()) +
                         text(u.number(row->size, Quantity::Size));
         if (r)
-            if (const int node = r->network->node_of(PipeId{pipe.id});
-                node != no_node && colour_by_ == ColourBy::Verdict)
-                label += "  " + text(u.text(r->network->nodes[static_cast<std::size_t>(node)].slope, Quantity::Slope));
+            if (const int link = r->network->link_of(PipeId{pipe.id});
+                link != no_link && colour_by_ == ColourBy::Verdict)
+                label += "  " + text(u.text(r->network->links[static_cast<std::size_t>(link)].slope, Quantity::Slope));
         if (colour_by_ != ColourBy::Verdict && colour_by_ != ColourBy::ServiceLevel && !std::isnan(pipe_look(i).value))
             label = text(u.text(pipe_look(i).value, grades(colour_by_).quantity));
         const double w = metrics.horizontalAdvance(label), h = metrics.height();

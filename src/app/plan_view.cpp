@@ -417,20 +417,21 @@ bool PlanView::event(QEvent* e) {
         const UnitSet u = document_.units();
         QString tip = "<b>" + text(element_name(p, el.kind, el.id)) + "</b> " + text(kind_name(el.kind));
         const auto r = document_.result();
-        const int node = !r ? no_node
-                            : (el.kind == Kind::Pipe
-                                   ? r->network->node_of(PipeId{el.id})
-                                   : (el.kind == Kind::Structure ? r->network->node_of(StructureId{el.id}) : no_node));
+        const int node = r ? r->network->node_of(el) : no_node;
         if (node != no_node) {
-            const auto& n = r->network->nodes[static_cast<std::size_t>(node)];
-            const auto& v = r->nodes[static_cast<std::size_t>(node)];
-            if (el.kind == Kind::Pipe)
+            if (el.kind == Kind::Pipe) {
+                const auto link = static_cast<std::size_t>(r->network->link_of(PipeId{el.id}));
+                const Link& n = r->network->links[link];
+                const LinkResult& v = r->links[link];
                 tip += "<br>" + text(u.text(culvert::height(n.section), Quantity::Size)) + ", " +
                        text(u.text(n.slope, Quantity::Slope)) + "<br>flow " +
                        text(u.text(v.flow.flow, Quantity::Flow)) + " of " + text(u.text(n.capacity, Quantity::Flow));
-            else
+            } else {
+                const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
+                const NodeResult& v = r->nodes[static_cast<std::size_t>(node)];
                 tip += "<br>HGL " + text(u.text(v.level.level, Quantity::Level)) + "<br>freeboard " +
                        text(u.text(n.rim - v.level.level, Quantity::Length));
+            }
         }
         QToolTip::showText(help->globalPos(), tip, this);
         return true;

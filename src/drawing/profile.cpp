@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "drawing/profile.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/analysis/grade_line.h"
@@ -10,35 +11,49 @@ namespace {
 
 constexpr double gravity_2 = 2 * gravity;
 
-/// Nodes of the run: up to the farthest head, then down to the outfall.
-std::vector<int> run_through(const Network& net, int node) {
+/// A run: structures from the head down, and the pipes between them.
+struct Run {
+    std::vector<int> nodes, links;
+};
+/// The run through a node, or through a link: up to the farthest head, then down to the outfall.
+Run run_through(const Network& net, int node, int link) {
     const std::size_t count = net.nodes.size();
     std::vector<double> below(count, 0);  // longest way from a head down to the node
-    std::vector<int> up(count, no_node);
+    std::vector<int> up(count, no_link);
     for (std::size_t i = 0; i < count; ++i) {
         const Node& n = net.nodes[i];
-        if (n.down == no_node) continue;
+        if (n.out == no_link) continue;
         const auto d = static_cast<std::size_t>(n.down);
-        const double way = below[i] + (n.length > 0 ? n.length : 0);
-        if (up[d] == no_node || way > below[d]) {
+        const Link& l = net.links[static_cast<std::size_t>(n.out)];
+        const double way = below[i] + (l.length > 0 ? l.length : 0);
+        if (up[d] == no_link || way > below[d]) {
             below[d] = way;
-            up[d] = static_cast<int>(i);
+            up[d] = n.out;
         }
     }
+    if (link != no_link) node = net.links[static_cast<std::size_t>(link)].from;
     if (node == no_node) {
         double longest = -1;
         for (std::size_t i = 0; i < count; ++i)
-            if (net.nodes[i].down == no_node && below[i] > longest) {
+            if (net.nodes[i].out == no_link && below[i] > longest) {
                 longest = below[i];
                 node = static_cast<int>(i);
             }
         if (node == no_node) return {};
     }
-    std::vector<int> run{node};
-    while (up[static_cast<std::size_t>(run.front())] != no_node)
-        run.insert(run.begin(), up[static_cast<std::size_t>(run.front())]);
-    while (net.nodes[static_cast<std::size_t>(run.back())].down != no_node)
-        run.push_back(net.nodes[static_cast<std::size_t>(run.back())].down);
+    Run run{{node}, {}};
+    while (up[static_cast<std::size_t>(run.nodes.front())] != no_link) {
+        const int l = up[static_cast<std::size_t>(run.nodes.front())];
+        run.links.insert(run.links.begin(), l);
+        run.nodes.insert(run.nodes.begin(), net.links[static_cast<std::size_t>(l)].from);
+    }
+    const auto on = [&](int l) {
+        run.links.push_back(l);
+        run.nodes.push_back(net.links[static_cast<std::size_t>(l)].to);
+    };
+    if (link != no_link) on(link);
+    while (net.nodes[static_cast<std::size_t>(run.nodes.back())].out != no_link)
+        on(net.nodes[static_cast<std::size_t>(run.nodes.back())].out);
     return run;
 }
 
@@ -47,10 +62,10 @@ std::vector<int> run_through(const Network& net, int node) {
 Profile profile_of(const Project& project, const Network& net, const EventResult* result, const Review* review,
                    ElementRef through) {
     Profile p;
-    int node = no_node;
+    int node = no_node, link = no_link;
     if (through.kind == Kind::Structure) node = net.node_of(StructureId{through.id});
-    if (through.kind == Kind::Pipe) node = net.node_of(PipeId{through.id});
-    if (result && result->nodes.size() != net.nodes.size()) result = nullptr;
+    if (through.kind == Kind::Pipe) link = net.link_of(PipeId{through.id});
+    if (result && (result->nodes.size() != net.nodes.size() || result->links.size() != net.links.size())) result = nullptr;
     double x = 0;
     p.low = 1e300;
     p.high = -1e300;
@@ -59,14 +74,17 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
         p.low = std::min(p.low, level);
         p.high = std::max(p.high, level);
     };
-    for (const int i : run_through(net, node)) {
-        const auto at = static_cast<std::size_t>(i);
+    const Run run = run_through(net, node, link);
+    for (std::size_t k = 0; k < run.nodes.size(); ++k) {
+        const auto at = static_cast<std::size_t>(run.nodes[k]);
         const Node& n = net.nodes[at];
+        const bool leads_on = k < run.links.size();
+        const auto way = leads_on ? static_cast<std::size_t>(run.links[k]) : 0;
         ProfileStation s{n.structure,
                          element_name(project, Kind::Structure, n.structure.value),
                          x,
                          n.rim,
-                         n.pipe ? n.invert_up : not_given,
+                         leads_on ? net.links[way].invert_up : not_given,
                          not_given,
                          not_given};
         if (!p.reaches.empty())
@@ -78,26 +96,36 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
         }
         for (const double level : {s.rim, s.bottom, s.level}) see(level);
         p.stations.push_back(s);
-        if (!n.pipe) break;
-        const double length = n.length > 0 ? n.length : 0;
-        ProfileReach r{n.pipe, x,  x + length, n.invert_up, n.invert_down, height(n.section), Verdict::Unknown,
-                       {},     {}, not_given,  not_given,   n.slope,       not_given};
-        if (review && at < review->verdicts.size()) r.verdict = review->verdicts[at].pipe;
-        if (result && n.solvable) {
-            const FlowResult& f = result->nodes[at].flow;
-            const LevelResult& l = result->nodes[at].level;
+        if (!leads_on) break;
+        const Link& pipe = net.links[way];
+        const double length = pipe.length > 0 ? pipe.length : 0;
+        ProfileReach r{pipe.pipe, x, x + length, pipe.invert_up, pipe.invert_down, height(pipe.section), Verdict::Unknown,
+                       {}, {}, not_given, not_given, pipe.slope, not_given};
+        if (review && way < review->links.size()) r.verdict = review->links[way];
+        if (result && pipe.solvable) {
+            const LinkFlow& f = result->links[way].flow;
+            const LinkLevel& l = result->links[way].level;
             r.flow = f.flow;
             r.velocity = f.velocity;
-            r.flow_ratio = n.capacity > 0 ? f.flow / n.capacity : not_given;
+            r.flow_ratio = pipe.capacity > 0 ? f.flow / pipe.capacity : not_given;
             if (!std::isnan(l.head_up)) {
-                const Barrel barrel = barrel_of(n, f.flow);
-                const double down = l.jump >= n.length ? l.head_down : l.slow_down;
+                Barrel barrel = barrel_of(pipe, f.flow);
+                double down = l.jump >= pipe.length ? l.head_down : l.slow_down;
+                if (f.against) {  // along the water, then as the run goes
+                    barrel.slope = -barrel.slope;
+                    down = l.head_up;
+                }
                 for (const ProfilePoint& point :
                      barrel_profile(barrel, state_of(barrel, f.normal), l.fast_up, down, l.jump)) {
-                    const double invert = n.invert_up - n.slope * point.x, level = invert + point.depth;
-                    r.hydraulic.push_back({x + point.x, level});
-                    r.energy.push_back({x + point.x, level + point.velocity * point.velocity / gravity_2});
+                    const double at_run = f.against ? length - point.x : point.x;
+                    const double level = pipe.invert_up - pipe.slope * at_run + point.depth;
+                    r.hydraulic.push_back({x + at_run, level});
+                    r.energy.push_back({x + at_run, level + point.velocity * point.velocity / gravity_2});
                     see(level);
+                }
+                if (f.against) {
+                    std::reverse(r.hydraulic.begin(), r.hydraulic.end());
+                    std::reverse(r.energy.begin(), r.energy.end());
                 }
             }
         }

@@ -21,28 +21,29 @@ Json number(double v) { return std::isfinite(v) ? Json(v) : Json(nullptr); }
 
 constexpr std::string_view verdict_words[] = {"unknown", "within", "near", "beyond"};
 
-/// Nodes in the order people read: by name, numbers in names counting as numbers.
+/// Links, or nodes, in the order people read: by name of the structure (that a pipe leaves), numbers in names counting
+/// as numbers.
 std::vector<int> reading_order(const Project& project, const Network& net, bool pipes) {
     struct Entry {
         std::string stem;
         long number;
         std::string name;
-        int node;
+        int index;
     };
     std::vector<Entry> entries;
-    for (int i = 0; i < static_cast<int>(net.nodes.size()); ++i) {
-        const Node& n = net.nodes[static_cast<std::size_t>(i)];
-        if (pipes && !n.pipe) continue;
+    const int count = static_cast<int>(pipes ? net.links.size() : net.nodes.size());
+    for (int i = 0; i < count; ++i) {
+        const Node& n = net.nodes[static_cast<std::size_t>(pipes ? net.links[static_cast<std::size_t>(i)].from : i)];
         const std::string name = element_name(project, Kind::Structure, n.structure.value);
         const auto digit = name.find_first_of("0123456789");
         entries.push_back(
             {name.substr(0, digit), digit == std::string::npos ? 0 : std::atol(name.c_str() + digit), name, i});
     }
     std::sort(entries.begin(), entries.end(), [](const Entry& a, const Entry& b) {
-        return std::tie(a.stem, a.number, a.name, a.node) < std::tie(b.stem, b.number, b.name, b.node);
+        return std::tie(a.stem, a.number, a.name, a.index) < std::tie(b.stem, b.number, b.name, b.index);
     });
     std::vector<int> order;
-    for (const Entry& e : entries) order.push_back(e.node);
+    for (const Entry& e : entries) order.push_back(e.index);
     return order;
 }
 
@@ -87,13 +88,14 @@ TextTable pipe_table(const Project& project, const EventResult& result) {
     const Network& net = *result.network;
     const Review rev = review(project, result);
     for (const int i : reading_order(project, net, true)) {
-        const Node& n = net.nodes[static_cast<std::size_t>(i)];
-        const NodeResult& r = result.nodes[static_cast<std::size_t>(i)];
+        const Link& n = net.links[static_cast<std::size_t>(i)];
+        const LinkResult& r = result.links[static_cast<std::size_t>(i)];
+        const NodeFlow& start = result.nodes[static_cast<std::size_t>(r.flow.against ? n.to : n.from)].flow;
         const double top = height(n.section);
         t.rows.push_back(
             {element_name(project, Kind::Pipe, n.pipe.value), u.number(top, Quantity::Size),
              u.number(n.length, Quantity::Length), u.number(n.slope, Quantity::Slope),
-             u.number(r.flow.time, Quantity::Duration), u.number(r.flow.intensity, Quantity::Intensity),
+             u.number(start.time, Quantity::Duration), u.number(start.intensity, Quantity::Intensity),
              u.number(r.flow.flow, Quantity::Flow), u.number(n.capacity, Quantity::Flow),
              u.number(n.capacity > 0 ? r.flow.flow / n.capacity : not_given, Quantity::Ratio),
              u.number(r.flow.velocity, Quantity::Velocity),
@@ -101,7 +103,7 @@ TextTable pipe_table(const Project& project, const EventResult& result) {
              u.number(n.invert_up + r.level.head_up, Quantity::Level),
              u.number(n.invert_down + r.level.head_down, Quantity::Level),
              u.number(std::max(r.level.head_up, r.level.head_down) - top, Quantity::Length),
-             std::string(verdict_words[static_cast<std::size_t>(rev.verdicts[static_cast<std::size_t>(i)].pipe)])});
+             std::string(verdict_words[static_cast<std::size_t>(rev.links[static_cast<std::size_t>(i)])])});
     }
     return t;
 }
@@ -118,14 +120,14 @@ TextTable structure_table(const Project& project, const EventResult& result) {
     constexpr std::string_view kinds[] = {"inlet", "manhole", "outfall", "joint"};
     for (const int i : reading_order(project, net, false)) {
         const Node& n = net.nodes[static_cast<std::size_t>(i)];
-        const LevelResult& r = result.nodes[static_cast<std::size_t>(i)].level;
+        const NodeLevel& r = result.nodes[static_cast<std::size_t>(i)].level;
         t.rows.push_back(
             {element_name(project, Kind::Structure, n.structure.value),
              std::string(kinds[static_cast<std::size_t>(n.kind)]), u.number(n.rim, Quantity::Level),
-             u.number(n.pipe ? n.invert_up : not_given, Quantity::Level), u.number(r.level, Quantity::Level),
+             u.number(n.out == no_link ? not_given : net.links[static_cast<std::size_t>(n.out)].invert_up, Quantity::Level), u.number(r.level, Quantity::Level),
              u.number(r.energy, Quantity::Level), u.number(n.rim - r.level, Quantity::Length),
              std::string(
-                 verdict_words[static_cast<std::size_t>(rev.verdicts[static_cast<std::size_t>(i)].structure)])});
+                 verdict_words[static_cast<std::size_t>(rev.nodes[static_cast<std::size_t>(i)])])});
     }
     return t;
 }
@@ -138,8 +140,9 @@ Json result_json(const Project& project, const EventResult& result) {
     out["units"] = "SI: m, m2, m3/s, m/s, s";
     const Review rev = review(project, result);
     for (const int i : reading_order(project, net, true)) {
-        const Node& n = net.nodes[static_cast<std::size_t>(i)];
-        const NodeResult& r = result.nodes[static_cast<std::size_t>(i)];
+        const Link& n = net.links[static_cast<std::size_t>(i)];
+        const LinkResult& r = result.links[static_cast<std::size_t>(i)];
+        const NodeFlow& start = result.nodes[static_cast<std::size_t>(r.flow.against ? n.to : n.from)].flow;
         Json p;
         p["pipe"] = element_name(project, Kind::Pipe, n.pipe.value);
         p["id"] = id_text(n.pipe.value);
@@ -148,9 +151,10 @@ Json result_json(const Project& project, const EventResult& result) {
         p["slope"] = number(n.slope);
         p["effective_area"] = r.flow.effective_area;
         p["known_flow"] = r.flow.known_flow;
-        p["time_of_concentration"] = r.flow.time;
-        p["intensity"] = r.flow.intensity;
+        p["time_of_concentration"] = start.time;
+        p["intensity"] = start.intensity;
         p["flow"] = r.flow.flow;
+        if (!n.main || r.flow.against) p["against"] = r.flow.against;
         p["capacity"] = number(n.capacity);
         p["velocity"] = r.flow.velocity;
         p["normal_depth"] = number(r.flow.normal);
@@ -158,12 +162,12 @@ Json result_json(const Project& project, const EventResult& result) {
         p["hgl_down"] = number(n.invert_down + r.level.head_down);
         p["full_length"] = r.level.full_length;
         p["jump_at"] = r.level.jump > 0 && r.level.jump < n.length ? Json(r.level.jump) : Json(nullptr);
-        p["verdict"] = verdict_words[static_cast<std::size_t>(rev.verdicts[static_cast<std::size_t>(i)].pipe)];
+        p["verdict"] = verdict_words[static_cast<std::size_t>(rev.links[static_cast<std::size_t>(i)])];
         out["pipes"].push_back(std::move(p));
     }
     for (const int i : reading_order(project, net, false)) {
         const Node& n = net.nodes[static_cast<std::size_t>(i)];
-        const LevelResult& r = result.nodes[static_cast<std::size_t>(i)].level;
+        const NodeLevel& r = result.nodes[static_cast<std::size_t>(i)].level;
         Json s;
         s["structure"] = element_name(project, Kind::Structure, n.structure.value);
         s["id"] = id_text(n.structure.value);
@@ -171,7 +175,7 @@ Json result_json(const Project& project, const EventResult& result) {
         s["hgl"] = number(r.level);
         s["egl"] = number(r.energy);
         s["freeboard"] = number(n.rim - r.level);
-        s["verdict"] = verdict_words[static_cast<std::size_t>(rev.verdicts[static_cast<std::size_t>(i)].structure)];
+        s["verdict"] = verdict_words[static_cast<std::size_t>(rev.nodes[static_cast<std::size_t>(i)])];
         out["structures"].push_back(std::move(s));
     }
     return out;

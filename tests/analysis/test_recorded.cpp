@@ -6,6 +6,7 @@
 
 #include "core/analysis/solver.h"
 #include "support/networks.h"
+#include "support/seen.h"
 
 using namespace culvert;
 
@@ -47,8 +48,7 @@ std::string results(unsigned seed) {
         for (const Structure& s : p.structures) {
             const int i = r->network->node_of(StructureId{s.id});
             if (i == no_node) continue;
-            const FlowResult& f = r->nodes[static_cast<std::size_t>(i)].flow;
-            const LevelResult& l = r->nodes[static_cast<std::size_t>(i)].level;
+            const auto [f, l] = culvert::testing::seen(*r, i);
             for (const double v : {f.effective_area, f.known_flow, f.time, f.intensity, f.plain_flow, f.flow, f.normal,
                                    f.velocity, f.travel, l.level, l.energy, l.head_up, l.head_down, l.velocity_up,
                                    l.velocity_down, l.jump, l.full_length})

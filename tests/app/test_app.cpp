@@ -164,7 +164,10 @@ class TestApp : public QObject {
         const NodeResult& a1 = f.at("A1");
         const auto network = f.document.result()->network;
         QVERIFY(a1.flow.flow <=
-                network->nodes[static_cast<std::size_t>(network->node_of(StructureId{f.element("A1").id}))].capacity);
+                network
+                    ->links[static_cast<std::size_t>(
+                        network->nodes[static_cast<std::size_t>(network->node_of(StructureId{f.element("A1").id}))].out)]
+                    .capacity);
         QVERIFY(std::isfinite(a1.level.level));
         // Save, close, reopen: the same.
         const QString path = dir_.path() + "/story.culvert";

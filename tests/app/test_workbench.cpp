@@ -111,7 +111,7 @@ class TestWorkbench : public QObject {
         ledger().show_kind(Kind::Pipe);
         ledger().verdicts()->setCurrentIndex(2);
         int beyond = 0;
-        for (const auto& v : d().review()->verdicts) beyond += v.pipe == Verdict::Beyond;
+        for (const Verdict v : d().review()->links) beyond += v == Verdict::Beyond;
         QVERIFY(beyond > 0);
         QCOMPARE(model().rowCount(), beyond);
     }

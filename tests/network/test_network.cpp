@@ -56,18 +56,41 @@ class TestNetwork : public QObject {
                 QCOMPARE(n.node_of(node.structure), static_cast<int>(i));
                 if (node.down == no_node) {
                     QCOMPARE(node.kind, StructureKind::Outfall);
-                    QVERIFY(!node.pipe);
+                    QCOMPARE(node.out, no_link);
                     continue;
                 }
                 QVERIFY(node.down > static_cast<int>(i));  // water flows to higher numbers
-                QVERIFY(used.insert(node.pipe.value).second);
-                QCOMPARE(n.node_of(node.pipe), static_cast<int>(i));
+                const Link& main = n.links[static_cast<std::size_t>(node.out)];
+                QVERIFY(main.main && main.from == static_cast<int>(i) && main.to == node.down);
+                QCOMPARE(n.node_of({Kind::Pipe, main.pipe.value}), static_cast<int>(i));
+            }
+            int mains = 0, outfalls = 0;
+            for (std::size_t k = 0; k < n.links.size(); ++k) {
+                const Link& link = n.links[k];
+                QVERIFY(used.insert(link.pipe.value).second);
+                QCOMPARE(n.link_of(link.pipe), static_cast<int>(k));
                 // The pipe does join the two, and its inverts are those of its ends.
-                const Pipe& q = *p.pipes.find(node.pipe.value);
-                const bool along = q.from == node.structure;
-                QVERIFY((along ? q.to : q.from) == n.nodes[static_cast<std::size_t>(node.down)].structure);
-                QVERIFY(along || q.to == node.structure);
-                QCOMPARE(node.invert_up, along ? q.invert_from : q.invert_to);
+                const Pipe& q = *p.pipes.find(link.pipe.value);
+                const StructureId from = n.nodes[static_cast<std::size_t>(link.from)].structure,
+                                  to = n.nodes[static_cast<std::size_t>(link.to)].structure;
+                const bool along = q.from == from;
+                QVERIFY((along ? q.to : q.from) == to);
+                QVERIFY(along || q.to == from);
+                QCOMPARE(link.invert_up, along ? q.invert_from : q.invert_to);
+                mains += link.main;
+            }
+            for (const Node& node : n.nodes) outfalls += node.down == no_node;
+            QCOMPARE(mains + outfalls, static_cast<int>(n.nodes.size()));  // the main links make a forest
+            for (std::size_t c = 0; c < n.components.size(); ++c) {
+                const Component& k = n.components[c];
+                int further = 0;
+                for (int l = k.link_begin; l < k.link_end; ++l) {
+                    const Link& link = n.links[static_cast<std::size_t>(l)];
+                    further += !link.main;
+                    for (const int end : {link.from, link.to})
+                        QCOMPARE(n.nodes[static_cast<std::size_t>(end)].component, static_cast<int>(c));
+                }
+                QCOMPARE(further, k.further);
             }
             // Every pipe that is not abandoned is used or idle, and every structure solved or named.
             std::set<std::uint64_t> idle;
@@ -126,8 +149,8 @@ class TestNetwork : public QObject {
                 p.pipes.insert(q);
             }
             const Network n = compile(p);
-            QCOMPARE(n.nodes[static_cast<std::size_t>(n.node_of(StructureId{1}))].pipe.value,
-                     swap ? std::uint64_t{12} : std::uint64_t{13});
+            const Node& node = n.nodes[static_cast<std::size_t>(n.node_of(StructureId{1}))];
+            QCOMPARE(n.links[static_cast<std::size_t>(node.out)].pipe.value, swap ? std::uint64_t{12} : std::uint64_t{13});
         }
     }
     void catchments_bring_covers_and_times() {
@@ -180,7 +203,7 @@ class TestNetwork : public QObject {
         QVERIFY(std::abs(drawn_length(p, *p.pipes.find(id)) - straight - 600) < 1e-9);
         p.pipes.change(id)->length = 77;
         const Network n = compile(p);
-        const Node& node = n.nodes[static_cast<std::size_t>(n.node_of(PipeId{id}))];
+        const Link& node = n.links[static_cast<std::size_t>(n.link_of(PipeId{id}))];
         QCOMPARE(node.length, 77.0);
         QVERIFY(std::abs(node.slope - (node.invert_up - node.invert_down) / 77) < 1e-15);
     }
@@ -194,9 +217,8 @@ class TestNetwork : public QObject {
             for (Pipe& row : rows) q.pipes.insert(row);
             const Network a = compile(p), b = compile(q);
             QVERIFY(std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), b.nodes.end(),
-                               [](const Node& x, const Node& y) {
-                                   return x.structure == y.structure && x.pipe == y.pipe && x.down == y.down;
-                               }));
+                               [](const Node& x, const Node& y) { return x.structure == y.structure && x.down == y.down; }));
+            QVERIFY(std::equal(a.links.begin(), a.links.end(), b.links.begin(), b.links.end()));
             QCOMPARE(a.faults.size(), b.faults.size());
         }
     }

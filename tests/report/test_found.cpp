@@ -18,6 +18,7 @@
 #include "exchange/content_hash.h"
 #include "exchange/file_review.h"
 #include "exchange/site_import.h"
+#include "support/seen.h"
 
 using namespace culvert;
 
@@ -57,13 +58,12 @@ class TestFound : public QObject {
     struct Solved {
         Project project;
         std::shared_ptr<const EventResult> result;
-        [[nodiscard]] const LevelResult& at(const char* name) const {
-            return result->nodes[static_cast<std::size_t>(node(name))].level;
+        [[nodiscard]] culvert::testing::SeenLevel at(const char* name) const {
+            return culvert::testing::seen(*result, node(name)).level;
         }
+        [[nodiscard]] Link pipe(const char* name) const { return culvert::testing::pipe_of(*result->network, node(name)); }
         [[nodiscard]] int node(const char* name) const {
-            const ElementRef e = find_element(project, name);
-            return e.kind == Kind::Pipe ? result->network->node_of(PipeId{e.id})
-                                        : result->network->node_of(StructureId{e.id});
+            return result->network->node_of(find_element(project, name));
         }
     };
     static Solved solved(const char* name) {
@@ -138,10 +138,10 @@ class TestFound : public QObject {
 
     void levels_are_right() {
         // Expected values: independent integration and momentum balances, as given with the files.
-        QVERIFY(std::abs(solved("adverse-box.culvert").result->nodes[0].level.head_up + 0 -
+        QVERIFY(std::abs(solved("adverse-box.culvert").result->links[0].level.head_up -
                          solved("adverse-box.culvert").at("A–O").head_up) < 1e-12);
         const auto hgl_up = [](const Solved& s, const char* pipe) {
-            return s.result->network->nodes[static_cast<std::size_t>(s.node(pipe))].invert_up + s.at(pipe).head_up;
+            return s.pipe(pipe).invert_up + s.at(pipe).head_up;
         };
         QVERIFY(std::abs(hgl_up(solved("adverse-box.culvert"), "A–O") - 100.0253) < 1e-4);
         const Solved rim = solved("joint-above-rim.culvert");
@@ -156,16 +156,16 @@ class TestFound : public QObject {
         const Solved steep = solved("steep-above-capacity.culvert");
         QVERIFY(std::abs(steep.at("A").level - 103.478) < 1e-3);
         QVERIFY(std::abs(hgl_up(steep, "A–O") - 102.6526) < 1e-3);
-        const auto& pipe = steep.result->network->nodes[static_cast<std::size_t>(steep.node("A–O"))];
+        const Link pipe = steep.pipe("A–O");
         QVERIFY(std::abs(pipe.invert_down + steep.at("A–O").head_down - 100.588) < 1e-3);
     }
     void a_loss_at_a_joint_is_one_loss() {
         // Fast water through a joint with K 0.5: its energy is that at the end of the pipe above, and behind it the loss
         // with the velocity there is gone.
         const Solved s = solved("joint-loss-fast.culvert");
-        const LevelResult &up = s.at("U–J"), &down = s.at("J–O");
-        const auto& pipe = s.result->network->nodes[static_cast<std::size_t>(s.node("U–J"))];
-        const auto& next = s.result->network->nodes[static_cast<std::size_t>(s.node("J–O"))];
+        const culvert::testing::SeenLevel &up = s.at("U–J"), &down = s.at("J–O");
+        const Link pipe = s.pipe("U–J");
+        const Link next = s.pipe("J–O");
         const double arriving = pipe.invert_down + up.head_down + up.velocity_down * up.velocity_down / (2 * gravity);
         QVERIFY(std::abs(s.at("J").energy - arriving) < 1e-9);
         QVERIFY(std::abs(arriving - 101.319) < 1e-3);

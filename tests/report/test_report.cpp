@@ -56,8 +56,8 @@ class TestReport : public QObject {
         });
         QCOMPARE(j["pipes"].size(), p.pipes.size());
         for (const auto& row : j["pipes"]) {
-            const int node = (*ten)->network->node_of(PipeId{read_id(row["id"])});
-            QCOMPARE(row["flow"].get<double>(), (*ten)->nodes[static_cast<std::size_t>(node)].flow.flow);
+            const int link = (*ten)->network->link_of(PipeId{read_id(row["id"])});
+            QCOMPARE(row["flow"].get<double>(), (*ten)->links[static_cast<std::size_t>(link)].flow.flow);
         }
         for (const auto& row : j["structures"]) {
             const int node = (*ten)->network->node_of(StructureId{read_id(row["id"])});
@@ -137,7 +137,7 @@ class TestReport : public QObject {
         QCOMPARE(QString::fromStdString(branch.stations.front().name), QString("C1"));
         for (std::size_t i = 0; i < main.reaches.size(); ++i) {
             const ProfileReach& reach = main.reaches[i];
-            const auto& v = r.nodes[static_cast<std::size_t>(r.network->node_of(reach.pipe))];
+            const auto& v = r.links[static_cast<std::size_t>(r.network->link_of(reach.pipe))];
             QVERIFY(std::abs(reach.hydraulic.front().y - (reach.invert_up + v.level.head_up)) < 1e-6);
             QVERIFY(std::abs(reach.hydraulic.back().y - (reach.invert_down + v.level.head_down)) < 1e-6);
             for (std::size_t k = 0; k < reach.hydraulic.size(); ++k) {

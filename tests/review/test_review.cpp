@@ -6,6 +6,7 @@
 #include "core/design/design.h"
 #include "core/hydraulics/uniform_flow.h"
 #include "support/networks.h"
+#include "support/seen.h"
 
 using namespace culvert;
 using culvert::testing::random_project;
@@ -52,9 +53,15 @@ Project short_run(double flow, double size = 0.45) {
     p.events.insert(e);
     return p;
 }
-NodeChecks checks(const Project& p, std::uint64_t structure) {
+struct Both {
+    CheckList pipe, structure;
+};
+/// Of a structure and the pipe that leads on from it.
+Both checks(const Project& p, std::uint64_t structure) {
     const auto r = solve(p)[0];
-    return checks_of(LimitTable(p), *r, r->network->node_of(StructureId{structure}));
+    const LimitTable limits(p);
+    return {checks_of(limits, *r, {Kind::Pipe, culvert::testing::pipe_of(*r->network, r->network->node_of(StructureId{structure})).pipe.value}),
+            checks_of(limits, *r, {Kind::Structure, structure})};
 }
 /// The check of a rule; a copy, since lists are often temporaries.
 std::optional<Check> find(const CheckList& list, Rule rule) {
@@ -84,7 +91,7 @@ class TestReview : public QObject {
   private slots:
     void values_margins_and_verdicts() {
         const Project p = short_run(0.2);
-        const NodeChecks c = checks(p, 1);
+        const Both c = checks(p, 1);
         const Section s = Circular{0.45};
         const double capacity = full_capacity(s, 0.013, 0.01);
         const auto ratio = find(c.pipe, Rule::MostFlowRatio);
@@ -94,7 +101,7 @@ class TestReview : public QObject {
         QVERIFY(std::abs(find(c.pipe, Rule::LeastCover)->value - (103 - 100.9 - 0.45 - 0.05)) < 1e-12);
         QVERIFY(std::abs(find(c.structure, Rule::MostDepth)->value - 2.1) < 1e-12);
         const auto r = solve(p)[0];
-        const LevelResult& l = r->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{1}))].level;
+        const NodeLevel& l = r->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{1}))].level;
         QVERIFY(std::abs(find(c.structure, Rule::LeastFreeboard)->value - (103 - l.level)) < 1e-12);
         QVERIFY(std::abs(find(checks(p, 2).pipe, Rule::LeastDrop)->value - 0.05) < 1e-12);
     }
@@ -244,11 +251,11 @@ class TestReview : public QObject {
         const Project p = random_project({.pipes = 40, .seed = 4, .events = 4});
         const Results all = solve(p);
         for (int i = 0; i < static_cast<int>(all[0]->nodes.size()); ++i) {
-            const ServiceLevel level = service_level(p, all, i);
+            const ElementRef id{Kind::Structure, all[0]->network->nodes[static_cast<std::size_t>(i)].structure.value};
+            const ServiceLevel level = service_level(p, all, id);
             QCOMPARE(level.events.size(), std::size_t{4});
             for (std::size_t e = 0; e < 4; ++e) {
-                const NodeChecks c = checks_of(LimitTable(p), *all[e], i);
-                if (const auto k = find(c.structure, Rule::Flooding)) QCOMPARE(level.rows[3][e], k->verdict);
+                if (const auto k = find(checks_of(LimitTable(p), *all[e], id), Rule::Flooding)) QCOMPARE(level.rows[3][e], k->verdict);
             }
         }
     }
@@ -267,21 +274,21 @@ class TestReview : public QObject {
             const auto r = results[0]->event == event ? results[0] : results[1];
             const LimitTable limits(with);
             for (const SizeRow& row : proposal.rows) {
-                const int node = r->network->node_of(row.pipe);
-                const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
-                const double q = r->nodes[static_cast<std::size_t>(node)].flow.flow;
+                const auto link = static_cast<std::size_t>(r->network->link_of(row.pipe));
+                const Link& n = r->network->links[link];
+                const double q = r->links[link].flow.flow;
                 QVERIFY(!row.reason.empty());
                 if (row.locked || !(n.slope > 0)) continue;
                 const Pipe& pipe = *with.pipes.find(row.pipe.value);
                 double upstream = 0;
-                for (const Node& other : r->network->nodes)
-                    if (other.down == node) upstream = std::max(upstream, height(other.section));
+                for (const Link& other : r->network->links)
+                    if (other.to == n.from) upstream = std::max(upstream, height(other.section));
                 if (row.reason.find("no size") == 0) {
                     ++none;
                     continue;
                 }
                 QVERIFY2(q <= n.capacity * (1 + 1e-9), qPrintable(QString("seed %1").arg(seed)));
-                QVERIFY(pipe.size >= upstream - 1e-9 || n.inflows == 0);
+                QVERIFY(pipe.size >= upstream - 1e-9 || r->network->nodes[static_cast<std::size_t>(n.from)].inflows == 0);
                 // One size smaller would break a limit: brute force over the catalogue.
                 for (const PipeSize* s : sizes_of(with, pipe.material, pipe.shape)) {
                     if (s->size >= pipe.size - 1e-9) break;
@@ -355,8 +362,8 @@ class TestReview : public QObject {
             Project with = p;
             apply(with, with_size(p, {12}, *s.size));
             const auto r = solve(with)[0];
-            const int node = r->network->node_of(PipeId{12});
-            QCOMPARE(s.hgl_to_crown, r->nodes[static_cast<std::size_t>(node)].level.head_up - s.size->size);
+            const int link = r->network->link_of(PipeId{12});
+            QCOMPARE(s.hgl_to_crown, r->links[static_cast<std::size_t>(link)].level.head_up - s.size->size);
             QVERIFY(s.hgl_to_crown < last);
             last = s.hgl_to_crown;
             present += s.present;

@@ -8,8 +8,11 @@
 #include "core/design/design.h"
 #include "core/hydraulics/uniform_flow.h"
 #include "core/model/lay.h"
+#include "support/seen.h"
 
 using namespace culvert;
+using culvert::testing::pipe_of;
+using culvert::testing::Seen;
 
 namespace {
 
@@ -70,17 +73,17 @@ template <class V>
 Project with_setting(Project p, const char* key, V value) {
     return with(std::move(p), Kind::Settings, settings_id, key, value);
 }
-NodeResult first(const Project& p, std::uint64_t structure = 1) {
-    const auto r = solve(p)[0];
-    return r->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{structure}))];
+Seen first(const Project& p, std::uint64_t structure = 1) {
+    return culvert::testing::seen(*solve(p)[0], StructureId{structure});
 }
 double intensity(double t) { return std::exp(std::log(4e-5) + std::log(t / 300) / std::log(12.0) * std::log(0.25)); }
 double head(double v) { return v * v / (2 * gravity); }
 std::optional<Check> check(const Project& p, Rule rule, std::uint64_t structure = 1) {
     const auto r = solve(p)[0];
-    const NodeChecks all = checks_of(LimitTable(p), *r, r->network->node_of(StructureId{structure}));
-    for (const auto* list : {&all.pipe, &all.structure})
-        for (const Check& c : *list)
+    const LimitTable limits(p);
+    const std::uint64_t pipe = pipe_of(*r->network, r->network->node_of(StructureId{structure})).pipe.value;
+    for (const ElementRef element : {ElementRef{Kind::Pipe, pipe}, ElementRef{Kind::Structure, structure}})
+        for (const Check& c : checks_of(limits, *r, element))
             if (c.rule == rule) return c;
     return {};
 }
@@ -103,7 +106,7 @@ void hold(const Project& p, LimitKind kind, double value_now, bool at_most, std:
     const auto c = check(with(p, Kind::Limit, id, "active", true), static_cast<Rule>(kind), structure);
     QVERIFY(c);
     const auto r = solve(p)[0];
-    const Node& n = r->network->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{structure}))];
+    const Link n = pipe_of(*r->network, r->network->node_of(StructureId{structure}));
     const bool of_structure = kind == LimitKind::MostDepth || kind == LimitKind::LeastFreeboard;
     const std::uint64_t element = of_structure ? structure : n.pipe.value;
     Project own = with(with(p, Kind::Limit, id, "active", true), Kind::Limit, id, "value",
@@ -174,7 +177,7 @@ class TestSettings : public QObject {
         Project p = with(run(), Kind::Structure, 2, "kind", static_cast<int>(kind));
         p = with(p, Kind::Structure, 3, "tailwater", 1);
         p = with(p, Kind::Structure, 3, "tailwater_level", 101.9);  // all runs full
-        const NodeResult a = first(with_setting(p, key, 0.0), 2), b = first(with_setting(p, key, 0.8), 2);
+        const Seen a = first(with_setting(p, key, 0.0), 2), b = first(with_setting(p, key, 0.8), 2);
         QVERIFY(std::abs(b.level.energy - a.level.energy - 0.8 * head(b.level.velocity_up)) < 1e-9);
         QCOMPARE(first(with(with_setting(p, key, 0.8), Kind::Structure, 2, "loss", 0.0), 2).level.energy, a.level.energy);
     }
@@ -248,15 +251,15 @@ class TestSettings : public QObject {
         // is the inlets'.
         Project p = run();
         p.pipes.change(11)->invert_from = 102.2;  // 2.6 %
-        const NodeResult manhole = first(p, 2), joint = first(with(p, Kind::Structure, 2, "kind", 3), 2),
+        const Seen manhole = first(p, 2), joint = first(with(p, Kind::Structure, 2, "kind", 3), 2),
                          inlet = first(with(p, Kind::Structure, 2, "kind", 0), 2);
         QVERIFY(joint.level.energy != manhole.level.energy && inlet.level.energy != manhole.level.energy);
-        QVERIFY(solve(with(p, Kind::Structure, 2, "kind", 2))[0]->network->node_of(PipeId{12}) == no_node);
+        QVERIFY(solve(with(p, Kind::Structure, 2, "kind", 2))[0]->network->link_of(PipeId{12}) == no_link);
     }
     void choice_tailwater() {
         const Project p = with(run(), Kind::Structure, 3, "tailwater_level", 100.9);
         const auto end = [&](int kind) { return first(with(p, Kind::Structure, 3, "tailwater", kind), 2).level.head_down; };
-        const NodeResult r = first(p, 2);
+        const Seen r = first(p, 2);
         QVERIFY(std::abs(end(1) - (100.9 - 99.85)) < 1e-9);
         const double yc = critical_depth(Circular{0.45}, r.flow.flow);
         QVERIFY(std::abs(end(0) - std::min(yc, r.flow.normal)) < 1e-4);
@@ -264,18 +267,18 @@ class TestSettings : public QObject {
         QVERIFY(std::abs(first(with(low, Kind::Structure, 3, "tailwater", 3), 2).level.head_down - (yc + 0.45) / 2) < 1e-9);
         Project flat = with(low, Kind::Pipe, 12, "invert_to", 100.30);  // mild: normal depth above critical
         flat = with(flat, Kind::Pipe, 12, "size", 0.6);
-        const NodeResult mild = first(with(flat, Kind::Structure, 3, "tailwater", 2), 2);
+        const Seen mild = first(with(flat, Kind::Structure, 3, "tailwater", 2), 2);
         QVERIFY(std::abs(mild.level.head_down - mild.flow.normal) < 1e-9);
     }
     void choice_status() {
         // An abandoned pipe carries nothing; existing and proposed ones are solved alike.
-        QVERIFY(solve(with(run(), Kind::Pipe, 12, "status", 2))[0]->network->node_of(PipeId{12}) == no_node);
+        QVERIFY(solve(with(run(), Kind::Pipe, 12, "status", 2))[0]->network->link_of(PipeId{12}) == no_link);
         QCOMPARE(first(with(run(), Kind::Pipe, 12, "status", 1), 2).level.level, first(run(), 2).level.level);
     }
     void choice_shape() {
         const Project box = with(with(run(), Kind::Pipe, 11, "shape", 1), Kind::Pipe, 11, "width", 0.9);
         const auto r = solve(box)[0];
-        QCOMPARE(r->network->nodes[static_cast<std::size_t>(r->network->node_of(PipeId{11}))].capacity,
+        QCOMPARE(r->network->links[static_cast<std::size_t>(r->network->link_of(PipeId{11}))].capacity,
                  full_capacity(Box{0.9, 0.45}, 0.013, 0.01));
     }
     void choice_role() {
@@ -309,7 +312,7 @@ class TestSettings : public QObject {
     }
     void limit_most_surcharge() {
         const Project p = with(with(run(), Kind::Structure, 3, "tailwater", 1), Kind::Structure, 3, "tailwater_level", 101.6);
-        const LevelResult r = first(p).level;
+        const culvert::testing::SeenLevel r = first(p).level;
         hold(p, LimitKind::MostSurcharge, std::max(r.head_up, r.head_down) - 0.45, true);
     }
     void limit_least_freeboard() { hold(run(), LimitKind::LeastFreeboard, 103 - first(run()).level.level, false); }

@@ -22,7 +22,8 @@ std::string_view start_text(BudgetStart start) {
 
 LevelBudget level_budget(const EventResult& result, StructureId structure) {
     LevelBudget budget;
-    int at = result.network->node_of(structure);
+    const Network& net = *result.network;
+    int at = net.node_of(structure);
     if (at == no_node) return budget;
     budget.level = nth(result.nodes, at).level.level;
     if (std::isnan(budget.level)) return budget;
@@ -31,30 +32,38 @@ LevelBudget level_budget(const EventResult& result, StructureId structure) {
         budget.start_element = element;
         budget.start_level = level;
     };
-    for (;;) {
-        const Node& n = nth(result.network->nodes, at);
-        const LevelResult& r = nth(result.nodes, at).level;
-        const ElementRef self{Kind::Structure, n.structure.value}, pipe{Kind::Pipe, n.pipe.value};
-        if (n.down == no_node) {
-            begin(n.tailwater == Tailwater::Level ? BudgetStart::Tailwater : BudgetStart::FreeOutfall, self, r.level);
+    for (std::size_t guard = 0; guard <= net.nodes.size(); ++guard) {
+        const Node& n = nth(net.nodes, at);
+        const NodeLevel& level = nth(result.nodes, at).level;
+        const ElementRef self{Kind::Structure, n.structure.value};
+        // The way that carries most of what leaves it.
+        const int link = result.way_on(at);
+        if (link == no_link) {
+            begin(n.tailwater == Tailwater::Level ? BudgetStart::Tailwater : BudgetStart::FreeOutfall, self, level.level);
             break;
         }
-        const double entrance = n.invert_up + r.head_up, exit = n.invert_down + r.head_down;
-        budget.parts.push_back({self, r.level - entrance});
+        const Link& l = nth(net.links, link);
+        const LinkLevel& r = nth(result.links, link).level;
+        const bool against = nth(result.links, link).flow.against;
+        const ElementRef pipe{Kind::Pipe, l.pipe.value};
+        const double high = against ? l.invert_down + r.head_down : l.invert_up + r.head_up,
+                     low = against ? l.invert_up + r.head_up : l.invert_down + r.head_down;
+        const int to = against ? l.from : l.to;
+        budget.parts.push_back({self, level.level - high});
         if (r.control == Control::Uniform || r.control == Control::Entrance || r.control == Control::Arriving) {
-            begin(r.control == Control::Uniform ? BudgetStart::Uniform : BudgetStart::Critical, pipe, entrance);
+            begin(r.control == Control::Uniform ? BudgetStart::Uniform : BudgetStart::Critical, pipe, high);
             break;
         }
-        budget.parts.push_back({pipe, entrance - exit});
-        const Node& down = nth(result.network->nodes, n.down);
-        const double below = nth(result.nodes, n.down).level.level;
+        budget.parts.push_back({pipe, high - low});
+        const Node& down = nth(net.nodes, to);
+        const double below = nth(result.nodes, to).level.level;
         if (r.free_end || std::isnan(below)) {
-            begin(down.down == no_node ? BudgetStart::FreeOutfall : BudgetStart::FreeFall, pipe, exit);
+            begin(down.out == no_link ? BudgetStart::FreeOutfall : BudgetStart::FreeFall, pipe, low);
             break;
         }
         // At a still-water structure the two are one level; at an inline joint and at outfall rules they differ.
-        if (exit != below) budget.parts.push_back({{Kind::Structure, down.structure.value}, exit - below});
-        at = n.down;
+        if (low != below) budget.parts.push_back({{Kind::Structure, down.structure.value}, low - below});
+        at = to;
     }
     std::reverse(budget.parts.begin(), budget.parts.end());
     return budget;

@@ -17,11 +17,13 @@ constexpr const char* hec22 = "FHWA HEC-22, 3rd ed. (2009), ";
 
 class Explainer {
   public:
-    Explainer(const Project& project, const EventResult& result, int node)
+    /// @param link  the pipe that is asked about, or the way on from a structure; no_link: none
+    Explainer(const Project& project, const EventResult& result, int node, int link)
         : project_(project),
           result_(result),
           net_(*result.network),
-          at_(static_cast<std::size_t>(node)),
+          at_(node),
+          link_(link),
           us_(project.settings().system == 1) {}
 
     Working take() { return std::move(steps_); }
@@ -29,7 +31,7 @@ class Explainer {
     void flow() {
         time();
         intensity();
-        const FlowResult& f = r().flow;
+        const NodeFlow& f = r().flow;
         effective_area();
         Step s{"Qr",
                "rational flow",
@@ -43,7 +45,12 @@ class Explainer {
                    {"i", rain(f.intensity), rain_unit(), "intensity at Tc"},
                    {"Qk", flow_(f.known_flow), flow_unit(), "known flows upstream"}};
         steps_.push_back(s);
-        if (!net_.hold_flow) return;
+        if (net_.hold_flow) held();
+        share();
+    }
+
+    void held() {
+        const NodeFlow& f = r().flow;
         Step h{"Q",
                "design flow, held at the largest flow of a pipe that enters",
                "Qr",
@@ -56,11 +63,24 @@ class Explainer {
         for (const int up : incoming()) {
             const std::string symbol = "Q" + std::to_string(++number);
             h.formula = "max(" + h.formula + ", " + symbol + ")";
-            h.terms.push_back({symbol, flow_(nth(result_.nodes, up).flow.flow), flow_unit(),
-                               "from " + pipe_label(up)});
+            h.terms.push_back({symbol, flow_(nth(result_.links, up).flow.flow), flow_unit(), "from " + pipe_label(up)});
         }
         h.note = f.flow > f.plain_flow * (1 + 1e-12) ? "the flow that enters governs" : "the rational flow governs";
         steps_.push_back(h);
+    }
+    /// Where water leaves by several ways: what this pipe takes.
+    void share() {
+        if (link_ == no_link || q().flow.flow >= r().flow.flow * (1 - 1e-9) || r().flow.flow <= 0) return;
+        const double part = q().flow.flow / r().flow.flow;
+        steps_.push_back({"Qp",
+                          "flow in the pipe",
+                          "Q * s",
+                          {{"Q", flow_(r().flow.flow), flow_unit(), "flow that leaves the structure"},
+                           {"s", part, "", "share, found so that one level stands at each structure"}},
+                          flow_(q().flow.flow),
+                          flow_unit(),
+                          "balance of heads",
+                          {}});
     }
 
     void time() {
@@ -79,33 +99,34 @@ class Explainer {
             if (c.structure == n().structure && !std::isnan(c.time))
                 add("t" + std::to_string(symbols.size() + 1), c.time, "catchment " + c.name);
         for (const int up : incoming()) {
-            const FlowResult& f = nth(result_.nodes, up).flow;
+            const LinkFlow& f = nth(result_.links, up).flow;
             if (f.effective_area <= 0) continue;
+            const double began = nth(result_.nodes, starts(up)).flow.time;
             const std::string number = std::to_string(symbols.size() + 1);
             Step t{"t" + number,
                    "arrival through " + pipe_label(up),
                    "Ta + Tt",
-                   {{"Ta", f.time / 60, "min", "Tc at its start"}, {"Tt", f.travel / 60, "min", "travel time"}},
-                   (f.time + f.travel) / 60,
+                   {{"Ta", began / 60, "min", "Tc at its start"}, {"Tt", f.travel / 60, "min", "travel time"}},
+                   (began + f.travel) / 60,
                    "min",
                    "",
                    {}};
             Step v{"Tt",
                    "travel time in " + pipe_label(up),
                    "L / V / 60",
-                   {{"L", len(nth(net_.nodes, up).length), len_unit(), "length"}},
+                   {{"L", len(nth(net_.links, up).length), len_unit(), "length"}},
                    f.travel / 60,
                    "min",
                    std::string(hec22) + "sec. 3.2.2",
                    {}};
             if (f.travel > 0) {
                 v.terms.push_back(
-                    {"V", len(nth(net_.nodes, up).length / f.travel), len_unit() + "/s",
+                    {"V", len(nth(net_.links, up).length / f.travel), len_unit() + "/s",
                      net_.full_travel_velocity ? "velocity running full" : "velocity of the design flow"});
                 steps_.push_back(v);
             }
             steps_.push_back(t);
-            add("t" + number, f.time + f.travel, "arrival through " + pipe_label(up));
+            add("t" + number, began + f.travel, "arrival through " + pipe_label(up));
         }
         if (n().local_time > 0 || symbols.empty()) add("tm", net_.least_time, "least time of the project");
         s.formula = symbols[0];
@@ -163,7 +184,7 @@ class Explainer {
         for (const int up : incoming()) {
             const std::string k = "CA" + std::to_string(++number);
             s.formula += (s.formula.empty() ? "" : " + ") + k;
-            s.terms.push_back({k, area(nth(result_.nodes, up).flow.effective_area), area_unit(),
+            s.terms.push_back({k, area(nth(result_.links, up).flow.effective_area), area_unit(),
                                "from " + pipe_label(up)});
         }
         if (s.formula.empty()) s.formula = "0";
@@ -174,16 +195,16 @@ class Explainer {
         steps_.push_back({"S",
                           "slope",
                           "(zu - zd) / L",
-                          {{"zu", len(n().invert_up), len_unit(), "invert at its upper end"},
-                           {"zd", len(n().invert_down), len_unit(), "invert at its lower end"},
-                           {"L", len(n().length), len_unit(), "length"}},
-                          n().slope,
+                          {{"zu", len(l().invert_up), len_unit(), "invert at its upper end"},
+                           {"zd", len(l().invert_down), len_unit(), "invert at its lower end"},
+                           {"L", len(l().length), len_unit(), "length"}},
+                          l().slope,
                           len_unit() + "/" + len_unit(),
                           "",
                           {}});
     }
     void full_section() {
-        const Section& sec = n().section;
+        const Section& sec = l().section;
         if (const auto* box = std::get_if<Box>(&sec)) {
             const std::vector<Term> terms{{"b", len(box->width), len_unit(), "width"},
                                           {"h", len(box->height), len_unit(), "height"}};
@@ -223,8 +244,8 @@ class Explainer {
                 manning_constant() + "A * R^(2 / 3) * sqrt(S) / n",
                 {{"A", len(len(a)), len_unit() + "²", "area"},
                  {"R", len(hydraulic_radius), len_unit(), "hydraulic radius"},
-                 {"S", n().slope, "", "slope"},
-                 {"n", n().roughness, "", "Manning n"}},
+                 {"S", l().slope, "", "slope"},
+                 {"n", l().roughness, "", "Manning n"}},
                 flow_(result),
                 flow_unit(),
                 std::string(hec22) + "eq. 7-1",
@@ -233,8 +254,8 @@ class Explainer {
     void capacity() {
         slope();
         full_section();
-        const double full = full_capacity(n().section, n().roughness, n().slope);
-        if (!(n().slope > 0)) {
+        const double full = full_capacity(l().section, l().roughness, l().slope);
+        if (!(l().slope > 0)) {
             steps_.push_back({"Qfull",
                               "full-flow capacity",
                               "0",
@@ -245,24 +266,24 @@ class Explainer {
                               "a level or adverse pipe has no full-flow capacity"});
             return;
         }
-        steps_.push_back(manning("Qfull", "full-flow capacity", full_area(n().section),
-                                 full_area(n().section) / full_perimeter(n().section), full));
+        steps_.push_back(manning("Qfull", "full-flow capacity", full_area(l().section),
+                                 full_area(l().section) / full_perimeter(l().section), full));
         if (net_.peak_capacity)
             steps_.push_back({"Qpeak",
                               "largest capacity below full",
                               "Qfull * p",
                               {{"Qfull", flow_(full), flow_unit(), "full-flow capacity"},
-                               {"p", peak_ratio(n().section), "", "peak over full"}},
-                              flow_(n().capacity),
+                               {"p", peak_ratio(l().section), "", "peak over full"}},
+                              flow_(l().capacity),
                               flow_unit(),
                               "setting: capacity is the peak",
                               {}});
         steps_.push_back({"Q/Qfull",
                           "flow ratio",
                           "Q / Qc",
-                          {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"},
-                           {"Qc", flow_(n().capacity), flow_unit(), "capacity"}},
-                          r().flow.flow / n().capacity,
+                          {{"Q", flow_(q().flow.flow), flow_unit(), "design flow"},
+                           {"Qc", flow_(l().capacity), flow_unit(), "capacity"}},
+                          q().flow.flow / l().capacity,
                           "",
                           "",
                           {}});
@@ -270,7 +291,7 @@ class Explainer {
 
     void normal() {
         slope();
-        const double y = r().flow.normal;
+        const double y = q().flow.normal;
         if (std::isnan(y)) {
             steps_.push_back({"y",
                               "normal depth",
@@ -279,7 +300,7 @@ class Explainer {
                               not_given,
                               len_unit(),
                               "",
-                              n().slope > 0 ? "there is none: the flow is above the largest that a free surface carries"
+                              l().slope > 0 ? "there is none: the flow is above the largest that a free surface carries"
                                             : "there is none on a level or adverse slope"});
             return;
         }
@@ -287,15 +308,15 @@ class Explainer {
             steps_.push_back({"y", "normal depth", "", {}, 0, len_unit(), "", "there is no flow"});
             return;
         }
-        const Wetted w = wetted(n().section, y);
+        const Wetted w = wetted(l().section, y);
         const Term depth{"y", len(y), len_unit(), "normal depth, found by solving"};
-        if (const auto* box = std::get_if<Box>(&n().section)) {
+        if (const auto* box = std::get_if<Box>(&l().section)) {
             const Term b{"b", len(box->width), len_unit(), "width"};
             steps_.push_back({"A", "wetted area", "b * y", {b, depth}, len(len(w.area)), len_unit() + "²", "", {}});
             steps_.push_back({"P", "wetted perimeter", "b + 2 * y", {b, depth}, len(w.perimeter), len_unit(), "", {}});
         } else {
-            const Term d{"D", len(height(n().section)), len_unit(), "diameter"};
-            const double phi = 2 * std::asin(std::sqrt(y / height(n().section)));
+            const Term d{"D", len(height(l().section)), len_unit(), "diameter"};
+            const double phi = 2 * std::asin(std::sqrt(y / height(l().section)));
             steps_.push_back(
                 {"phi", "half angle of the water surface", "2 * asin(sqrt(y / D))", {depth, d}, phi, "rad", "", {}});
             const Term angle{"phi", phi, "rad", "half angle"};
@@ -319,14 +340,14 @@ class Explainer {
              "",
              {}});
         Step check =
-            manning("Q", "flow at that depth: it must be the design flow", w.area, w.area / w.perimeter, r().flow.flow);
+            manning("Q", "flow at that depth: it must be the design flow", w.area, w.area / w.perimeter, q().flow.flow);
         check.note = "lower branch: a closed section can carry this flow at a second, greater depth";
         steps_.push_back(check);
         steps_.push_back({"y/D",
                           "filled depth",
                           "y / D",
-                          {depth, {"D", len(height(n().section)), len_unit(), "height of the section"}},
-                          y / height(n().section),
+                          {depth, {"D", len(height(l().section)), len_unit(), "height of the section"}},
+                          y / height(l().section),
                           "",
                           "",
                           {}});
@@ -334,41 +355,41 @@ class Explainer {
 
     void velocity() {
         normal();
-        const double y = r().flow.normal;
-        if (r().flow.flow <= 0) return;
-        const double a = std::isnan(y) ? full_area(n().section) : wetted(n().section, y).area;
+        const double y = q().flow.normal;
+        if (q().flow.flow <= 0) return;
+        const double a = std::isnan(y) ? full_area(l().section) : wetted(l().section, y).area;
         steps_.push_back(
             {"V",
              std::isnan(y) ? "velocity of the full section" : "velocity at normal depth",
              "Q / A",
-             {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"}, {"A", len(len(a)), len_unit() + "²", "area"}},
-             len(r().flow.velocity),
+             {{"Q", flow_(q().flow.flow), flow_unit(), "design flow"}, {"A", len(len(a)), len_unit() + "²", "area"}},
+             len(q().flow.velocity),
              len_unit() + "/s",
              "",
              {}});
     }
 
     void friction() {
-        const LevelResult& l = r().level;
-        const double top = height(n().section);
-        if (std::isnan(l.head_up)) {
+        const LinkLevel& v = q().level;
+        const double top = height(l().section);
+        if (std::isnan(v.head_up)) {
             steps_.push_back({"hf", "friction", "", {}, not_given, len_unit(), "", "not known: see the findings"});
             return;
         }
-        if (l.full_length >= n().length && l.jump <= 0) {
+        if (v.full_length >= l().length && v.jump <= 0) {
             full_section();
-            const double k = full_conveyance(n().section, n().roughness);
-            Step c = manning("K", "conveyance of the full section", full_area(n().section),
-                             full_area(n().section) / full_perimeter(n().section), k);
+            const double k = full_conveyance(l().section, l().roughness);
+            Step c = manning("K", "conveyance of the full section", full_area(l().section),
+                             full_area(l().section) / full_perimeter(l().section), k);
             c.formula = manning_constant() + "A * R^(2 / 3) / n";
             std::erase_if(c.terms, [](const Term& t) { return t.symbol == "S"; });
             steps_.push_back(c);
-            const double sf = r().flow.flow * r().flow.flow / (k * k);
+            const double sf = q().flow.flow * q().flow.flow / (k * k);
             steps_.push_back(
                 {"Sf",
                  "friction slope, full",
                  "(Q / K)^2",
-                 {{"Q", flow_(r().flow.flow), flow_unit(), "design flow"}, {"K", flow_(k), flow_unit(), "conveyance"}},
+                 {{"Q", flow_(q().flow.flow), flow_unit(), "design flow"}, {"K", flow_(k), flow_unit(), "conveyance"}},
                  sf,
                  "",
                  std::string(hec22) + "eq. 7-1",
@@ -376,8 +397,8 @@ class Explainer {
             steps_.push_back({"hf",
                               "friction over the length",
                               "Sf * L",
-                              {{"Sf", sf, "", "friction slope"}, {"L", len(n().length), len_unit(), "length"}},
-                              len(sf * n().length),
+                              {{"Sf", sf, "", "friction slope"}, {"L", len(l().length), len_unit(), "length"}},
+                              len(sf * l().length),
                               len_unit(),
                               "",
                               {}});
@@ -392,46 +413,47 @@ class Explainer {
                "energy equation; gradually varied flow, Chow (1959), ch. 9",
                {}};
         const double g = us_ ? gravity / foot : gravity;
-        s.terms = {{"zu", len(n().invert_up), len_unit(), "invert, upper end"},
-                   {"yu", len(l.head_up), len_unit(), "depth, upper end"},
-                   {"Vu", len(l.velocity_up), len_unit() + "/s", "velocity, upper end"},
-                   {"zd", len(n().invert_down), len_unit(), "invert, lower end"},
-                   {"yd", len(l.head_down), len_unit(), "depth, lower end"},
-                   {"Vd", len(l.velocity_down), len_unit() + "/s", "velocity, lower end"},
+        s.terms = {{"zu", len(l().invert_up), len_unit(), "invert, upper end"},
+                   {"yu", len(v.head_up), len_unit(), "depth, upper end"},
+                   {"Vu", len(v.velocity_up), len_unit() + "/s", "velocity, upper end"},
+                   {"zd", len(l().invert_down), len_unit(), "invert, lower end"},
+                   {"yd", len(v.head_down), len_unit(), "depth, lower end"},
+                   {"Vd", len(v.velocity_down), len_unit() + "/s", "velocity, lower end"},
                    {"g", g, len_unit() + "/s²", "gravity"}};
         s.result = evaluate(s.formula, s.terms);
-        std::string regime = l.jump >= n().length
+        std::string regime = v.jump >= l().length
                                  ? "fast flow throughout"
-                                 : (l.jump > 0 ? "fast flow, a jump at " + working_number(len(l.jump)) + " " +
+                                 : (v.jump > 0 ? "fast flow, a jump at " + working_number(len(v.jump)) + " " +
                                                      len_unit() + " from its upper end"
                                                : "slow flow");
-        if (l.full_length > 0) regime += ", full over " + working_number(len(l.full_length)) + " " + len_unit();
-        if (l.head_up <= top && l.head_down <= top && l.jump <= 0 && l.control == Control::Uniform)
+        if (v.full_length > 0) regime += ", full over " + working_number(len(v.full_length)) + " " + len_unit();
+        if (v.head_up <= top && v.head_down <= top && v.jump <= 0 && v.control == Control::Uniform)
             regime += ", uniform at its upper end";
         s.note = regime + "; the depths follow from integrating dy/dx = (S0 - Sf) / (1 - Fr²)";
         steps_.push_back(s);
     }
 
     void loss() {
-        const LevelResult& l = r().level;
+        const NodeLevel& level = r().level;
+        const LinkLevel v = link_ == no_link ? LinkLevel{} : q().level;
         const double g = us_ ? gravity / foot : gravity;
-        if (std::isnan(l.head_up) || n().down == no_node) {
+        if (std::isnan(v.head_up) || link_ == no_link) {
             steps_.push_back({"E",
                               "level in the structure",
                               "",
                               {},
-                              len(l.level),
+                              len(level.level),
                               len_unit(),
                               "",
                               "it takes the level of the tailwater"});
             return;
         }
-        const double hl = n().loss * l.velocity_up * l.velocity_up / (2 * gravity);
+        const double hl = n().loss * v.velocity_up * v.velocity_up / (2 * gravity);
         steps_.push_back({"hl",
                           "loss at the structure",
                           "K * V^2 / (2 * g)",
                           {{"K", n().loss, "", "loss coefficient"},
-                           {"V", len(l.velocity_up), len_unit() + "/s", "velocity in the outgoing pipe"},
+                           {"V", len(v.velocity_up), len_unit() + "/s", "velocity in the outgoing pipe"},
                            {"g", g, len_unit() + "/s²", "gravity"}},
                           len(hl),
                           len_unit(),
@@ -440,12 +462,12 @@ class Explainer {
         Step s{"H",
                "level in the structure, still water",
                "z + y + V^2 / (2 * g) + hl",
-               {{"z", len(n().invert_up), len_unit(), "invert of the outgoing pipe"},
-                {"y", len(l.head_up), len_unit(), "depth or pressure head at its entrance"},
-                {"V", len(l.velocity_up), len_unit() + "/s", "velocity there"},
+               {{"z", len(l().invert_up), len_unit(), "invert of the outgoing pipe"},
+                {"y", len(v.head_up), len_unit(), "depth or pressure head at its entrance"},
+                {"V", len(v.velocity_up), len_unit() + "/s", "velocity there"},
                 {"g", g, len_unit() + "/s²", "gravity"},
                 {"hl", len(hl), len_unit(), "loss"}},
-               len(l.energy),
+               len(level.energy),
                len_unit(),
                "energy equation",
                {}};
@@ -453,7 +475,7 @@ class Explainer {
             s.symbol = "E";
             s.meaning = "energy passed on through the joint";
         }
-        if (l.held) {
+        if (level.held) {
             s.note = "held at the rim";
             s.formula = "min(" + s.formula + ", zr)";
             s.terms.push_back({"zr", len(n().rim), len_unit(), "rim"});
@@ -482,7 +504,7 @@ class Explainer {
                                    element_name(project_, part.element.kind, part.element.id)});
         }
         steps_.push_back(s);
-        if (n().down != no_node) {
+        if (link_ != no_link) {
             friction();
             loss();
         }
@@ -490,16 +512,29 @@ class Explainer {
 
   private:
     static constexpr double foot = 0.3048;
-    [[nodiscard]] const Node& n() const { return net_.nodes[at_]; }
-    [[nodiscard]] const NodeResult& r() const { return result_.nodes[at_]; }
+    [[nodiscard]] const Node& n() const { return nth(net_.nodes, at_); }
+    [[nodiscard]] const NodeResult& r() const { return nth(result_.nodes, at_); }
+    [[nodiscard]] const Link& l() const { return nth(net_.links, link_); }
+    [[nodiscard]] const LinkResult& q() const { return nth(result_.links, link_); }
+    /// Links that bring water to the node.
     [[nodiscard]] std::vector<int> incoming() const {
         std::vector<int> list;
-        for (std::size_t i = 0; i < at_; ++i)
-            if (net_.nodes[i].down == static_cast<int>(at_)) list.push_back(static_cast<int>(i));
+        const Component& part = nth(net_.components, n().component);
+        for (int i = part.link_begin; i < part.link_end; ++i) {
+            const Link& link = nth(net_.links, i);
+            const bool against = nth(result_.links, i).flow.against;
+            const bool carries = link.main || nth(result_.links, i).flow.flow > 0;
+            if (carries && (against ? link.from : link.to) == at_) list.push_back(i);
+        }
         return list;
     }
-    [[nodiscard]] std::string pipe_label(int node) const {
-        return element_name(project_, Kind::Pipe, nth(net_.nodes, node).pipe.value);
+    /// Node that the water in a link comes from.
+    [[nodiscard]] int starts(int link) const {
+        const Link& l = nth(net_.links, link);
+        return nth(result_.links, link).flow.against ? l.to : l.from;
+    }
+    [[nodiscard]] std::string pipe_label(int link) const {
+        return element_name(project_, Kind::Pipe, nth(net_.links, link).pipe.value);
     }
     [[nodiscard]] double len(double m) const { return us_ ? m / foot : m; }
     [[nodiscard]] std::string len_unit() const { return us_ ? "ft" : "m"; }
@@ -514,7 +549,7 @@ class Explainer {
     const Project& project_;
     const EventResult& result_;
     const Network& net_;
-    std::size_t at_;
+    int at_, link_;
     bool us_;
     Working steps_;
 };
@@ -531,10 +566,12 @@ Explanation explain(const Project& project, const EventResult& result, ElementRe
     Explanation e;
     const std::string name = element_name(project, element.kind, element.id);
     const RainEvent* event = project.events.find(result.event.value);
-    const int node =
-        element.kind == Kind::Pipe
-            ? result.network->node_of(PipeId{element.id})
-            : (element.kind == Kind::Structure ? result.network->node_of(StructureId{element.id}) : no_node);
+    const Network& net = *result.network;
+    int node = net.node_of(element), link = no_link;
+    if (element.kind == Kind::Pipe && node != no_node) {
+        link = net.link_of(PipeId{element.id});
+        if (nth(result.links, link).flow.against) node = nth(net.links, link).to;
+    } else if (node != no_node) link = result.way_on(node);
     if (node == no_node) {
         e.error = name + " is not part of the solution: see its findings";
         return e;
@@ -546,12 +583,12 @@ Explanation explain(const Project& project, const EventResult& result, ElementRe
         for (const auto& k : known) e.error += " " + std::string(k) + (k == known.back() ? "" : ",");
         return e;
     }
-    if (element.kind == Kind::Pipe && !nth(result.network->nodes, node).solvable &&
+    if (element.kind == Kind::Pipe && !nth(net.links, link).solvable &&
         quantity != "flow" && quantity != "time") {
         e.error = name + " cannot be solved: see its findings";
         return e;
     }
-    Explainer x(project, result, node);
+    Explainer x(project, result, node, link);
     if (quantity == "flow") x.flow();
     else if (quantity == "time") x.time();
     else if (quantity == "capacity") x.capacity();

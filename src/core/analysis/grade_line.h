@@ -18,15 +18,55 @@
 /// @source  FHWA HEC-22, 3rd ed. (2009), ch. 7; Chow (1959); Henderson (1966)
 namespace culvert {
 
-/// Fills the level part of `nodes` from their flow part. Allocates nothing.
-///
-/// @param before  an earlier solve of a network with the same structures and pipes in the same order, or null: a node
-/// whose
-///                inputs are all unchanged keeps its earlier result, bit for bit what a new solve would give
-/// @return        number of barrels computed anew
-std::size_t solve_levels(const Network& network, std::vector<NodeResult>& nodes, const EventResult* before = nullptr);
+/// A number that may not be known, equal to another one that is not known.
+struct Known {
+    double value = not_given;
+    operator double() const { return value; }  // NOLINT: it is a number
+    friend bool operator==(Known a, Known b) { return a.value == b.value || (a.value != a.value && b.value != b.value); }
+};
 
-/// The barrel of a node's pipe with a flow, for profiles along it.
-Barrel barrel_of(const Node& node, double flow);
+/// All that the grade line of a pipe and of the structure it leaves depends on, in the direction of the water. Two equal
+/// ones have the same answer, bit for bit: this is the key of what is kept from an earlier solve.
+struct PipeInput {
+    Section section = Circular{1};
+    double roughness = 0, length = 0, slope = 0, invert_up = 0, invert_down = 0;
+    double flow = 0;
+    Known normal;
+    double loss = 0;  ///< K of the structure it leaves
+    Known rim;        ///< of that structure
+    bool from_joint = false, hold_at_rim = false;
+    enum class End : std::uint8_t { Structure, Joint, Outfall } end = End::Structure;
+    Tailwater tailwater = Tailwater::Free;  ///< of an outfall
+    Known tailwater_level;
+    Known below_level, below_energy;  ///< at the structure it leads to
+    friend bool operator==(const PipeInput&, const PipeInput&) = default;
+};
+/// Input of a link with its flow and the levels of the node it leads to.
+PipeInput input_of(const Network& network, const Link& link, const LinkFlow& flow, const NodeLevel& below);
+
+/// Solves one pipe from its lower end: its slow curve, and the level in the structure it leaves. `link.jump` is -1 where
+/// fast water enters: its end is found on the way down.
+void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& link);
+
+/// Fills the level part of a component that is a tree from its flow part. Allocates nothing.
+///
+/// @param before  an earlier solve of a network with the same structures and pipes in the same order, or null: a pipe
+///                whose inputs are all unchanged keeps its earlier result
+/// @return        number of barrels computed anew
+std::size_t solve_levels(const Network& network, const Component& component, Summaries& out,
+                         const EventResult* before = nullptr);
+/// The same for all components that are trees.
+std::size_t solve_levels(const Network& network, Summaries& out, const EventResult* before = nullptr);
+
+/// The way down of fast water: through the links of a component in the order given, from entrances of steep pipes and
+/// through inline joints, to where it jumps. Links whose water runs against their listing break it.
+void run_fast(const Network& network, const Component& component, Summaries& out);
+/// Outfalls show their tailwater, or the highest grade line that comes in.
+void level_outfalls(const Network& network, const Component& component, Summaries& out);
+
+/// The barrel of a link with a flow, for profiles along it.
+Barrel barrel_of(const Link& link, double flow);
+
+constexpr double dry_flow = 1e-12;  ///< m3/s; below it a pipe carries nothing
 
 }  // namespace culvert

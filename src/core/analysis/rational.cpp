@@ -16,41 +16,56 @@ EventRain rain_of(const RainEvent& event) {
     return rain;
 }
 
-void solve_flows(const Network& network, const EventRain& rain, std::vector<NodeResult>& nodes) {
-    for (NodeResult& r : nodes) r.flow = {};
-    // `flow` and `plain_flow` gather what arrives until a node is reached: nodes upstream have lower numbers.
-    for (std::size_t i = 0; i < nodes.size(); ++i) {
-        const Node& n = network.nodes[i];
-        FlowResult& f = nodes[i].flow;
-        const double largest_inflow = f.flow;
-        for (int c = n.cover_begin; c < n.cover_end; ++c) {
-            const NetworkCover& cover = nth(network.covers, c);
-            f.effective_area += std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area;
-        }
-        f.known_flow += n.known_flow;
-        f.time = std::max(f.time, n.local_time);
-        if (f.time <= 0) f.time = network.least_time;
-        f.intensity = rain.curve.empty() ? 0 : rain.curve.intensity(f.time) * network.uplift;
-        f.plain_flow = f.effective_area * f.intensity + f.known_flow;
-        f.flow = network.hold_flow ? std::max(f.plain_flow, largest_inflow) : f.plain_flow;
-        if (n.down == no_node) continue;
-        FlowResult& d = nth(nodes, n.down).flow;
-        if (n.solvable) {
-            f.normal = normal_depth(n.section, n.roughness, n.slope, f.flow);
-            f.velocity = design_velocity(n.section, f.flow, f.normal);
-            double travel_velocity = f.velocity;
-            if (network.full_travel_velocity && n.capacity > 0)
-                travel_velocity = full_capacity(n.section, n.roughness, n.slope) / full_area(n.section);
-            f.travel = travel_velocity > 0 ? n.length / travel_velocity : 0;
-        } else {
-            f.normal = not_given;
-        }
-        d.effective_area += f.effective_area;
-        d.known_flow += f.known_flow;
-        // A branch that brings no rain sets no time.
-        if (f.effective_area > 0) d.time = std::max(d.time, f.time + f.travel);
-        d.flow = std::max(d.flow, f.flow);
+void gather(const Network& network, const Node& n, const EventRain& rain, NodeFlow& f) {
+    const double largest_inflow = f.flow;
+    for (int c = n.cover_begin; c < n.cover_end; ++c) {
+        const NetworkCover& cover = nth(network.covers, c);
+        f.effective_area += std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area;
     }
+    f.known_flow += n.known_flow;
+    f.time = std::max(f.time, n.local_time);
+    if (f.time <= 0) f.time = network.least_time;
+    f.intensity = rain.curve.empty() ? 0 : rain.curve.intensity(f.time) * network.uplift;
+    f.plain_flow = f.effective_area * f.intensity + f.known_flow;
+    f.flow = network.hold_flow ? std::max(f.plain_flow, largest_inflow) : f.plain_flow;
+}
+
+void run_through(const Network& network, const Link& l, LinkFlow& f) {
+    if (!l.solvable) {
+        f.normal = not_given;
+        return;
+    }
+    f.normal = normal_depth(l.section, l.roughness, f.against ? -l.slope : l.slope, f.flow);
+    f.velocity = design_velocity(l.section, f.flow, f.normal);
+    double travel_velocity = f.velocity;
+    if (network.full_travel_velocity && l.capacity > 0)
+        travel_velocity = full_capacity(l.section, l.roughness, l.slope) / full_area(l.section);
+    f.travel = travel_velocity > 0 ? l.length / travel_velocity : 0;
+}
+
+void solve_flows(const Network& network, const Component& part, const EventRain& rain, Summaries& out) {
+    for (int i = part.node_begin; i < part.node_end; ++i) nth(out.nodes, i).flow = {};
+    // `flow` gathers the largest that arrives until a node is reached: nodes upstream have lower numbers.
+    for (int i = part.node_begin; i < part.node_end; ++i) {
+        const Node& n = nth(network.nodes, i);
+        NodeFlow& f = nth(out.nodes, i).flow;
+        gather(network, n, rain, f);
+        if (n.out == no_link) continue;
+        LinkFlow& l = nth(out.links, n.out).flow;
+        l = {f.effective_area, f.known_flow, f.flow, 0, 0, 0, false};
+        run_through(network, nth(network.links, n.out), l);
+        NodeFlow& d = nth(out.nodes, n.down).flow;
+        d.effective_area += l.effective_area;
+        d.known_flow += l.known_flow;
+        // A branch that brings no rain sets no time.
+        if (l.effective_area > 0) d.time = std::max(d.time, f.time + l.travel);
+        d.flow = std::max(d.flow, l.flow);
+    }
+}
+
+void solve_flows(const Network& network, const EventRain& rain, Summaries& out) {
+    for (const Component& part : network.components)
+        if (part.further == 0) solve_flows(network, part, rain, out);
 }
 
 }  // namespace culvert

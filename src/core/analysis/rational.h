@@ -25,7 +25,15 @@ struct EventRain {
 /// An event whose table or frequency factor is at fault has an empty curve: only known flows run.
 EventRain rain_of(const RainEvent& event);
 
-/// Fills the flow part of `nodes`, which has as many entries as the network. Allocates nothing per node.
-void solve_flows(const Network& network, const EventRain& rain, std::vector<NodeResult>& nodes);
+/// Fills the flow part of a tree's nodes and links. Allocates nothing.
+void solve_flows(const Network& network, const Component& component, const EventRain& rain, Summaries& out);
+/// The same for all components that are trees.
+void solve_flows(const Network& network, const EventRain& rain, Summaries& out);
+
+/// What leaves a node, once all that arrives stands in its flow: effective area, known flow, the longest time, and in
+/// `flow` the largest flow of a single pipe. Adds the node's own covers, known flow and local time.
+void gather(const Network& network, const Node& node, const EventRain& rain, NodeFlow& flow);
+/// Normal depth, velocity and travel time of a link with its flow.
+void run_through(const Network& network, const Link& link, LinkFlow& flow);
 
 }  // namespace culvert

@@ -8,21 +8,27 @@
 #include "core/model/ids.h"
 #include "core/network/network.h"
 
-/// What a solve leaves behind: a fixed, small summary per node (a structure and the pipe that leads on from it) and
-/// event.
+/// What a solve leaves behind: a fixed, small summary per node (structure), link (pipe) and event, in flat arrays.
 namespace culvert {
 
-/// Rational flow in the node's pipe.
-struct FlowResult {
+/// Rational flow that leaves a structure by all its ways together.
+struct NodeFlow {
     double effective_area = 0;  ///< sum of C Cf A upstream, m2
     double known_flow = 0;      ///< sum of known flows, m3/s
-    double time = 0;            ///< Tc at the pipe's start, s
+    double time = 0;            ///< Tc, s
     double intensity = 0;       ///< i(Tc), uplift included, m/s
     double plain_flow = 0;      ///< CA i + known flow, m3/s
     double flow = 0;            ///< design flow: the plain one, or the largest incoming one where that is held
-    double normal = 0;          ///< normal depth of the design flow, m; NaN where there is none
-    double velocity = 0;        ///< at normal depth, or of the full section, m/s
-    double travel = 0;          ///< time through the pipe, s
+};
+
+/// What of it a pipe carries.
+struct LinkFlow {
+    double effective_area = 0, known_flow = 0;  ///< its share
+    double flow = 0;        ///< m3/s, never negative
+    double normal = 0;      ///< normal depth of the flow, m; NaN where there is none
+    double velocity = 0;    ///< at normal depth, or of the full section, m/s
+    double travel = 0;      ///< time through the pipe, s
+    bool against = false;   ///< the water runs from `to` to `from`
 };
 
 enum class Control : std::uint8_t {
@@ -32,11 +38,15 @@ enum class Control : std::uint8_t {
     Arriving     ///< fast water arrives through an inline joint
 };
 
-/// Grade lines of the node's pipe and structure. Heads are above the pipe's invert at that end; above the pipe's height
-/// they are pressure heads.
-struct LevelResult {
+struct NodeLevel {
     double level = not_given;   ///< HGL in the structure, m
     double energy = not_given;  ///< EGL at the structure, m
+    bool held = false;          ///< level held at the rim
+};
+
+/// Grade line of a pipe. Heads are above the pipe's invert at that end; above the pipe's height they are pressure heads.
+/// `up` and `down` are as the link is listed; where the water runs against that, the grade line falls towards `up`.
+struct LinkLevel {
     double head_up = not_given, head_down = not_given;
     double velocity_up = 0, velocity_down = 0;
     double fast_up = not_given;    ///< depth of fast water at the entrance; NaN where none enters
@@ -48,21 +58,40 @@ struct LevelResult {
     Control control = Control::Downstream;
     bool free_end = false;  ///< the downstream level does not reach the pipe's end
     bool steep = false;
-    bool held = false;  ///< level held at the rim
 };
 
 struct NodeResult {
-    FlowResult flow;
-    LevelResult level;
+    NodeFlow flow;
+    NodeLevel level;
+};
+struct LinkResult {
+    LinkFlow flow;
+    LinkLevel level;
+};
+
+/// A link whose level at the node it leaves is not that of the node's other ways: no steady balance was found.
+struct Unbalanced {
+    int link = no_link;
+    double difference = 0;  ///< m, by which it needs more, or has more than it would need to run
+};
+/// Summaries of one event over one network, while they are computed and after.
+struct Summaries {
+    std::vector<NodeResult> nodes;
+    std::vector<LinkResult> links;
+    std::vector<Unbalanced> unbalanced;  ///< by link; empty in trees
+    explicit Summaries(const Network& network) : nodes(network.nodes.size()), links(network.links.size()) {}
+    Summaries() = default;
 };
 
 /// One event solved over one compiled network.
-struct EventResult {
+struct EventResult : Summaries {
     EventId event;
     std::shared_ptr<const Network> network;
-    std::vector<NodeResult> nodes;
     std::uint64_t revision = 0;  ///< of the project it was solved for
-    std::size_t recomputed = 0;  ///< nodes whose grade line was computed anew, the others were still true
+    std::size_t recomputed = 0;  ///< pipes whose grade line was computed anew, the others were still true
+
+    /// The link by which most of a node's water leaves it: its main one in a tree; no_link where none leads on.
+    [[nodiscard]] int way_on(int node) const;
 };
 
 }  // namespace culvert

@@ -3,55 +3,113 @@
 
 #include <tbb/parallel_for.h>
 
+#include <span>
+
+#include "core/analysis/block.h"
+#include "core/base/contract.h"
+
 namespace culvert {
 namespace {
 
 /// The same structures and pipes in the same order.
 bool same_topology(const Network& a, const Network& b) {
-    return a.nodes.size() == b.nodes.size() &&
-           std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), [](const Node& x, const Node& y) {
-               return x.structure == y.structure && x.pipe == y.pipe && x.down == y.down;
+    return a.components == b.components && a.nodes.size() == b.nodes.size() && a.links.size() == b.links.size() &&
+           std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(),
+                      [](const Node& x, const Node& y) { return x.structure == y.structure && x.down == y.down; }) &&
+           std::equal(a.links.begin(), a.links.end(), b.links.begin(), [](const Link& x, const Link& y) {
+               return x.pipe == y.pipe && x.from == y.from && x.to == y.to;
            });
 }
-/// Everything that flows depend on is the same.
-bool same_hydrology(const Network& a, const Network& b) {
-    return a.covers == b.covers && a.hold_flow == b.hold_flow && a.full_travel_velocity == b.full_travel_velocity &&
-           a.least_time == b.least_time && a.uplift == b.uplift &&
-           std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), [](const Node& x, const Node& y) {
-               return x.known_flow == y.known_flow && x.local_time == y.local_time && x.cover_begin == y.cover_begin &&
-                      x.cover_end == y.cover_end && x.solvable == y.solvable && x.section == y.section &&
-                      x.roughness == y.roughness && x.length == y.length &&
-                      (x.slope == y.slope || (x.slope != x.slope && y.slope != y.slope)) &&
-                      (x.capacity > 0) == (y.capacity > 0);
-           });
+bool same_settings(const Network& a, const Network& b) {
+    return a.hold_flow == b.hold_flow && a.full_travel_velocity == b.full_travel_velocity &&
+           a.least_time == b.least_time && a.uplift == b.uplift;
+}
+template <class T>
+auto part_of(const std::vector<T>& list, int begin, int end) {
+    return std::span(list).subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));
+}
+/// Everything that a component's flows depend on is the same.
+bool same_hydrology(const Network& a, const Network& b, const Component& part) {
+    const auto x = part_of(a.nodes, part.node_begin, part.node_end), y = part_of(b.nodes, part.node_begin, part.node_end);
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        if (x[i].known_flow != y[i].known_flow || x[i].local_time != y[i].local_time ||
+            x[i].cover_end - x[i].cover_begin != y[i].cover_end - y[i].cover_begin)
+            return false;
+        for (int c = 0; c < x[i].cover_end - x[i].cover_begin; ++c)
+            if (!(nth(a.covers, x[i].cover_begin + c) == nth(b.covers, y[i].cover_begin + c))) return false;
+    }
+    const auto same = [](double p, double q) { return p == q || (p != p && q != q); };
+    const auto k = part_of(a.links, part.link_begin, part.link_end), l = part_of(b.links, part.link_begin, part.link_end);
+    for (std::size_t i = 0; i < k.size(); ++i)
+        if (k[i].solvable != l[i].solvable || !(k[i].section == l[i].section) || k[i].roughness != l[i].roughness ||
+            !same(k[i].length, l[i].length) || !same(k[i].slope, l[i].slope) ||
+            (k[i].capacity > 0) != (l[i].capacity > 0))
+            return false;
+    return true;
+}
+/// Everything that a component's levels depend on beside its flows is the same.
+bool same_levels(const Network& a, const Network& b, const Component& part) {
+    const auto same = [](double p, double q) { return p == q || (p != p && q != q); };
+    const auto x = part_of(a.nodes, part.node_begin, part.node_end), y = part_of(b.nodes, part.node_begin, part.node_end);
+    for (std::size_t i = 0; i < x.size(); ++i)
+        if (x[i].kind != y[i].kind || !same(x[i].rim, y[i].rim) || x[i].loss != y[i].loss ||
+            x[i].tailwater != y[i].tailwater || !same(x[i].tailwater_level, y[i].tailwater_level))
+            return false;
+    const auto k = part_of(a.links, part.link_begin, part.link_end), l = part_of(b.links, part.link_begin, part.link_end);
+    for (std::size_t i = 0; i < k.size(); ++i)
+        if (!same(k[i].invert_up, l[i].invert_up) || !same(k[i].invert_down, l[i].invert_down)) return false;
+    return a.hold_at_rim == b.hold_at_rim;
+}
+void copy_part(const EventResult& from, EventResult& to, const Component& part) {
+    std::copy(from.nodes.begin() + part.node_begin, from.nodes.begin() + part.node_end, to.nodes.begin() + part.node_begin);
+    std::copy(from.links.begin() + part.link_begin, from.links.begin() + part.link_end, to.links.begin() + part.link_begin);
 }
 
 }  // namespace
 
 std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<const Network>& network,
-                                                       const EventRain& rain, std::uint64_t revision, bool same_shape,
-                                                       bool same_flows) const {
+                                                       const EventRain& rain, std::uint64_t revision,
+                                                       const std::vector<Same>& same,
+                                                       const std::stop_token& stop) const {
     auto result = std::make_shared<EventResult>();
+    static_cast<Summaries&>(*result) = Summaries(*network);
     result->event = rain.id;
     result->network = network;
     result->revision = revision;
     const auto kept = kept_.find(rain.id);
-    const EventResult* before = same_shape && kept != kept_.end() ? kept->second.result.get() : nullptr;
-    if (before && same_flows && kept->second.rain == rain) {
-        result->nodes = before->nodes;
-    } else {
-        result->nodes.resize(network->nodes.size());
-        solve_flows(*network, rain, result->nodes);
+    const EventResult* before = !same.empty() && kept != kept_.end() ? kept->second.result.get() : nullptr;
+    const bool same_rain = before && kept->second.rain == rain;
+    for (std::size_t c = 0; c < network->components.size(); ++c) {
+        const Component& part = network->components[c];
+        const bool flows = same_rain && same[c].flows;
+        if (flows) copy_part(*before, *result, part);
+        if (flows && same[c].levels)
+            for (const Unbalanced& u : before->unbalanced)
+                if (u.link >= part.link_begin && u.link < part.link_end) result->unbalanced.push_back(u);
+        if (flows && same[c].levels) continue;  // nothing of it was touched
+        if (part.further) {
+            result->recomputed += solve_block(*network, part, rain, *result, stop);
+            continue;
+        }
+        if (!flows) solve_flows(*network, part, rain, *result);
+        result->recomputed += solve_levels(*network, part, *result, before);
     }
-    result->recomputed = solve_levels(*network, result->nodes, before);
     return result;
 }
 
 Results Solver::solve(const Project& project, std::uint64_t revision, EventId first, const std::stop_token& stop,
                       const Publish& publish) {
     auto network = std::make_shared<const Network>(compile(project));
-    const bool same_shape = network_ && same_topology(*network_, *network);
-    const bool same_flows = same_shape && same_hydrology(*network_, *network);
+    std::vector<Same> same;  // per component; empty where the network has another shape
+    if (network_ && same_topology(*network_, *network)) {
+        const bool settings = same_settings(*network_, *network);
+        for (const Component& part : network->components) {
+            Same s;
+            s.flows = settings && same_hydrology(*network_, *network, part);
+            s.levels = s.flows && same_levels(*network_, *network, part);
+            same.push_back(s);
+        }
+    }
     std::vector<EventRain> rains;
     for (const RainEvent* e : events_in_order(project)) rains.push_back(rain_of(*e));
     Results results(rains.size());
@@ -60,12 +118,12 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
         if (rains[i].id == first && first) lead = i;
     if (stop.stop_requested()) return {};
     if (lead < rains.size()) {
-        results[lead] = solve_event(network, rains[lead], revision, same_shape, same_flows);
+        results[lead] = solve_event(network, rains[lead], revision, same, stop);
         if (publish && !stop.stop_requested()) publish(results[lead]);
     }
     tbb::parallel_for(std::size_t{0}, rains.size(), [&](std::size_t i) {
         if (i != lead && !stop.stop_requested())
-            results[i] = solve_event(network, rains[i], revision, same_shape, same_flows);
+            results[i] = solve_event(network, rains[i], revision, same, stop);
     });
     if (stop.stop_requested()) return {};
     if (publish)
@@ -77,13 +135,25 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
     return results;
 }
 
+std::size_t solve_all(const Network& network, const EventRain& rain, Summaries& out, const std::stop_token& stop) {
+    std::size_t computed = 0;
+    for (const Component& part : network.components) {
+        if (part.further) {
+            computed += solve_block(network, part, rain, out, stop);
+            continue;
+        }
+        solve_flows(network, part, rain, out);
+        computed += solve_levels(network, part, out);
+    }
+    return computed;
+}
+
 EventResult solve_one(const std::shared_ptr<const Network>& network, const EventRain& rain) {
     EventResult result;
+    static_cast<Summaries&>(result) = Summaries(*network);
     result.event = rain.id;
     result.network = network;
-    result.nodes.resize(network->nodes.size());
-    solve_flows(*network, rain, result.nodes);
-    result.recomputed = solve_levels(*network, result.nodes);
+    result.recomputed = solve_all(*network, rain, result);
     return result;
 }
 

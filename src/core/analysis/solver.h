@@ -10,8 +10,9 @@
 
 /// Solves a project for its events, keeping what an edit does not touch.
 ///
-/// Stages are keyed by their inputs: a network whose nodes, covers and settings are unchanged keeps its flows; a barrel
-/// whose inputs are unchanged keeps its grade line. The answer is bit for bit that of a solve from nothing.
+/// Stages are keyed by their inputs: a component whose nodes, links, covers and settings are unchanged keeps its flows, and
+/// all of it where nothing was touched; a pipe whose inputs (PipeInput) are unchanged keeps its grade line. The answer is
+/// bit for bit that of a solve from nothing.
 namespace culvert {
 
 using Results = std::vector<std::shared_ptr<const EventResult>>;
@@ -33,13 +34,20 @@ class Solver {
         EventRain rain;
         std::shared_ptr<const EventResult> result;
     };
+    /// What of a component is as it was in the kept network.
+    struct Same {
+        bool flows = false, levels = false;
+    };
     std::shared_ptr<const EventResult> solve_event(const std::shared_ptr<const Network>& network, const EventRain& rain,
-                                                   std::uint64_t revision, bool same_shape, bool same_flows) const;
+                                                   std::uint64_t revision, const std::vector<Same>& same,
+                                                   const std::stop_token& stop) const;
 
     std::shared_ptr<const Network> network_;
     std::map<EventId, Kept> kept_;
 };
 
+/// Flows and levels of all components, from nothing. Returns the number of barrels computed.
+std::size_t solve_all(const Network& network, const EventRain& rain, Summaries& out, const std::stop_token& stop = {});
 /// One event over a compiled network, from nothing.
 EventResult solve_one(const std::shared_ptr<const Network>& network, const EventRain& rain);
 /// A single solve from nothing.

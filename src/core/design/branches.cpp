@@ -47,21 +47,31 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
     const Pipe* given = project.pipes.find(id.value);
     if (!given || std::isnan(given->invert_from) || std::isnan(given->invert_to)) return out;
     const Network network = compile(project);
-    const int node = network.node_of(id);
-    if (node == no_node) return out;
+    const int branch = network.link_of(id);
+    if (branch == no_link || !nth(network.links, branch).main) return out;
+    const int node = nth(network.links, branch).from;
     const Node& n = nth(network.nodes, node);
-    if (n.down == no_node) return out;
     const Node& below = nth(network.nodes, n.down);
+    // A structure on the main with the pipe that leads on from it.
+    struct Step {
+        const Node* node;
+        const Link* pipe;  ///< null at an outfall
+    };
+    const auto step = [&network](int at) {
+        const Node& m = nth(network.nodes, at);
+        return Step{&m, m.out == no_link ? nullptr : &nth(network.links, m.out)};
+    };
     out.structure = below.structure;
     out.branch = id;
-    if (!below.pipe || below.kind == StructureKind::Outfall) return out;
-    out.main = below.pipe;
+    if (below.out == no_link || below.kind == StructureKind::Outfall) return out;
+    out.main = nth(network.links, below.out).pipe;
+    const double main_invert = nth(network.links, below.out).invert_up;
     // Along the water: its upper end is that of the node's structure.
     const bool turned = given->from != n.structure;
     const char *up = turned ? "invert_to" : "invert_from", *down = turned ? "invert_from" : "invert_to";
     const double high_end = turned ? given->invert_to : given->invert_from,
                  low_end = turned ? given->invert_from : given->invert_to;
-    const double drop = drop_across(project, below.structure), wanted = below.invert_up + drop;
+    const double drop = drop_across(project, below.structure), wanted = main_invert + drop;
     out.gap = wanted - low_end;
     const Structure &a = *project.structures.find(n.structure.value),
                     &b = *project.structures.find(below.structure.value);
@@ -85,8 +95,8 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
     const std::string name = pipe_name(project, *given), at = b.name;
     // What comes in at the branch's head must stay above it.
     double least_in = 1e300;
-    for (const Node& m : network.nodes)
-        if (m.pipe && m.down == node) least_in = std::min(least_in, m.invert_down);
+    for (const Link& m : network.links)
+        if (m.main && m.to == node) least_in = std::min(least_in, m.invert_down);
     if (out.gap > 0.0005) {
         out.low = true;
         {  // raise the branch
@@ -105,21 +115,21 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
             }
         }
         {  // shorten the branch: join a structure farther down the main that lies low enough
-            const Node* m = &below;
-            for (int guard = 0; guard < 200 && m->down != no_node; ++guard) {
-                m = &nth(network.nodes, m->down);
-                if (!m->pipe) break;
-                const Structure& s = *project.structures.find(m->structure.value);
+            Step m = step(n.down);
+            for (int guard = 0; guard < 200 && m.node->down != no_node; ++guard) {
+                m = step(m.node->down);
+                if (!m.pipe) break;
+                const Structure& s = *project.structures.find(m.node->structure.value);
                 const double way = distance({a.x, a.y}, {s.x, s.y});
                 const double arrive = high_end - flattest * way;
-                if (arrive < m->invert_up + drop_across(project, m->structure)) continue;
+                if (arrive < m.pipe->invert_up + drop_across(project, m.node->structure)) continue;
                 Editing e(project, "");
-                e.set(Kind::Pipe, id.value, turned ? "from" : "to", m->structure.value);
+                e.set(Kind::Pipe, id.value, turned ? "from" : "to", m.node->structure.value);
                 e.set(Kind::Pipe, id.value, "bends", std::vector<Point>{});
                 if (!std::isnan(given->length)) e.set(Kind::Pipe, id.value, "length", not_given);
                 const double arrives =
                     to_mm(std::min(arrive, s.rim - asked - given->wall - height(section_of(*given))));
-                if (arrives < m->invert_up + drop_across(project, m->structure) - 1e-9) continue;
+                if (arrives < m.pipe->invert_up + drop_across(project, m.node->structure) - 1e-9) continue;
                 e.set(Kind::Pipe, id.value, down, arrives, Origin::Proposed);
                 finish(e, "lead " + name + " to " + s.name + " instead, " + metres(way) + " long", {id.value}, true);
                 break;
@@ -129,29 +139,29 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
             Editing e(project, "");
             std::set<std::uint64_t> pipes;
             double invert = low_end - drop;
-            const Node* m = &below;
+            Step m = step(n.down);
             bool possible = true;
             for (std::size_t guard = 0; guard < network.nodes.size(); ++guard) {
-                if (!m->pipe) {
+                if (!m.pipe) {
                     // The outfall's own level cannot be lowered here: the pipe into it would end below it.
                     break;
                 }
-                const Pipe& p = *project.pipes.find(m->pipe.value);
-                const bool back = p.from != m->structure;
-                if (m->invert_up <= invert + 1e-9) break;  // low enough from here on
+                const Pipe& p = *project.pipes.find(m.pipe->pipe.value);
+                const bool back = p.from != m.node->structure;
+                if (m.pipe->invert_up <= invert + 1e-9) break;  // low enough from here on
                 pipes.insert(p.id);
                 e.set(Kind::Pipe, p.id, back ? "invert_to" : "invert_from", to_mm(invert), Origin::Proposed);
                 const double s = least(project, LimitKind::LeastSlope, p.id, 0);
                 const double end =
-                    std::min(m->invert_down,
-                             invert - (s > 0 ? s : std::min(m->slope, project.settings().default_slope)) * m->length);
-                if (end < m->invert_down - 1e-9)
+                    std::min(m.pipe->invert_down,
+                             invert - (s > 0 ? s : std::min(m.pipe->slope, project.settings().default_slope)) * m.pipe->length);
+                if (end < m.pipe->invert_down - 1e-9)
                     e.set(Kind::Pipe, p.id, back ? "invert_from" : "invert_to", to_mm(end), Origin::Proposed);
-                if (m->down == no_node) break;
-                const Node& next = nth(network.nodes, m->down);
-                invert = std::min(end, m->invert_down) - drop_across(project, next.structure);
-                if (!next.pipe && end < m->invert_down - 1e-9) possible = false;
-                m = &next;
+                if (m.node->down == no_node) break;
+                const Step next = step(m.node->down);
+                invert = std::min(end, m.pipe->invert_down) - drop_across(project, next.node->structure);
+                if (!next.pipe && end < m.pipe->invert_down - 1e-9) possible = false;
+                m = next;
             }
             const std::string outfall = possible ? "" : "; the outfall would lie lower too";
             finish(e,
@@ -159,7 +169,7 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
                        " of the main from " + at + " down" + outfall,
                    pipes, true);
         }
-    } else if (out.gap < -0.0005 && low_end - below.invert_up > drop + 0.0005) {
+    } else if (out.gap < -0.0005 && low_end - main_invert > drop + 0.0005) {
         // High enough to stand as a drop; or the branch can be laid deeper, or steeper.
         out.high = low_end - wanted > 0.3;
         if (out.high) {
@@ -169,7 +179,7 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
                 if (end > low_end + 1e-9) {
                     Editing e(project, "");
                     e.set(Kind::Pipe, id.value, down, to_mm(end), Origin::Proposed);
-                    finish(e, "a drop of " + metres(end - below.invert_up) + " on " + name + " at " + at, {id.value},
+                    finish(e, "a drop of " + metres(end - main_invert) + " on " + name + " at " + at, {id.value},
                            true);
                 }
             }

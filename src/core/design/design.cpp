@@ -76,14 +76,14 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
         std::vector<PipeId> least_from(net.nodes.size());
         Editing e(now, "Propose sizes");
         proposal.rows.clear();
-        for (std::size_t i = 0; i < net.nodes.size(); ++i) {
-            const Node& n = net.nodes[i];
-            if (!n.pipe) continue;
+        for (std::size_t i = 0; i < net.links.size(); ++i) {
+            const Link& n = net.links[i];
+            const auto from = static_cast<std::size_t>(n.from);
             const Pipe& pipe = *now.pipes.find(n.pipe.value);
             const Pipe& original = *project.pipes.find(n.pipe.value);
-            const double flow = result->nodes[i].flow.flow;
+            const double flow = result->links[i].flow.flow;
             SizeRow row{
-                n.pipe, original.size, pipe.size, flow, n.capacity, result->nodes[i].flow.velocity, pipe.size_locked,
+                n.pipe, original.size, pipe.size, flow, n.capacity, result->links[i].flow.velocity, pipe.size_locked,
                 {}};
             if (pipe.size_locked) row.reason = "locked";
             else if (!n.solvable) row.reason = "cannot be solved: see its finding";
@@ -102,7 +102,7 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
                         why = "least size";
                         continue;
                     }
-                    if (s->size < least[i] - 1e-9) {
+                    if (s->size < least[from] - 1e-9) {
                         why = "upstream";
                         continue;
                     }
@@ -131,13 +131,13 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
                     row.capacity = full_capacity(section_of_size(*chosen), chosen->roughness, n.slope) *
                                    (net.peak_capacity ? peak_ratio(section_of_size(*chosen)) : 1);
                     row.reason = std::string(why) == "upstream"
-                                     ? "not smaller than " + element_name(now, Kind::Pipe, least_from[i].value)
+                                     ? "not smaller than " + element_name(now, Kind::Pipe, least_from[from].value)
                                      : (std::string(why) == "least size" ? "least size; " : "") + carries;
                     if (std::abs(chosen->size - pipe.size) > 1e-9) put_size(e, pipe.id, *chosen, Origin::Proposed);
                 }
             }
-            const auto down = static_cast<std::size_t>(n.down);
-            if (row.after > least[down]) {
+            const auto down = static_cast<std::size_t>(n.to);
+            if (n.main && row.after > least[down]) {
                 least[down] = row.after;
                 least_from[down] = n.pipe;
             }
@@ -206,7 +206,7 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
     StructureId structure{finding.element.kind == Kind::Structure ? finding.element.id : 0};
     if (finding.element.kind == Kind::Pipe) {
         pipes.push_back(finding.element.id);
-        if (const int node = result->network->node_of(PipeId{finding.element.id}); node != no_node)
+        if (const int node = result->network->node_of(finding.element); node != no_node)
             structure = nth(result->network->nodes, node).structure;
     }
     if (stage_of(finding.check.rule) == Stage::Levels && structure) {
@@ -249,11 +249,11 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
         }
     if (finding.check.rule == Rule::LeastDrop || finding.check.rule == Rule::LeastCover ||
         finding.check.rule == Rule::LeastSlope) {
-        const int node = result->network->node_of(PipeId{finding.element.id});
+        const int link = result->network->link_of(PipeId{finding.element.id});
         const Pipe* pipe = project.pipes.find(finding.element.id);
-        if (node != no_node && pipe) {
-            const Node& n = nth(result->network->nodes, node);
-            const bool along = pipe->from == n.structure;
+        if (link != no_link && pipe) {
+            const Link& n = nth(result->network->links, link);
+            const bool along = pipe->from == nth(result->network->nodes, n.from).structure;
             const auto rounded = [](double level) { return std::floor(level * 1000) / 1000; };
             Editing e(project, "");
             double cost = 0;
@@ -296,14 +296,13 @@ std::vector<LadderStep> size_ladder(const Project& project, PipeId id, EventId e
             Project with = project;
             apply(with, with_size(project, id, *size));
             const Network net = compile(with);
-            std::vector<NodeResult> nodes(net.nodes.size());
-            solve_flows(net, rain_of(*rain), nodes);
-            solve_levels(net, nodes);
-            if (const int n = net.node_of(id); n != no_node) {
-                const auto& node = nth(net.nodes, n);
-                const auto& r = nth(nodes, n);
-                step.hgl_to_crown = r.level.head_up - height(node.section);
-                step.flow_ratio = node.capacity > 0 ? r.flow.flow / node.capacity : not_given;
+            Summaries found(net);
+            solve_all(net, rain_of(*rain), found);
+            if (const int n = net.link_of(id); n != no_link) {
+                const Link& l = nth(net.links, n);
+                const LinkResult& r = nth(found.links, n);
+                step.hgl_to_crown = r.level.head_up - height(l.section);
+                step.flow_ratio = l.capacity > 0 ? r.flow.flow / l.capacity : not_given;
             }
         }
         ladder.push_back(step);

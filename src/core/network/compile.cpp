@@ -45,6 +45,10 @@ class Compiler {
         int pipe;
         int other;
     };
+    /// A pipe on its way from a structure to another.
+    struct Way {
+        int pipe, from, to;
+    };
 
     void fault(Severity severity, Kind kind, std::uint64_t id, std::string field, std::string title, std::string detail,
                std::string remedy) {
@@ -86,6 +90,8 @@ class Compiler {
         way_.assign(structures_.size(), -1);
         down_.assign(structures_.size(), -1);
         reached_.assign(structures_.size(), false);
+        joined_.resize(structures_.size());
+        for (std::size_t i = 0; i < joined_.size(); ++i) joined_[i] = static_cast<int>(i);
     }
 
     [[nodiscard]] double invert_at(int pipe, int structure) const {
@@ -140,18 +146,18 @@ class Compiler {
                       "Make one of them a manhole.");
                 continue;
             }
-            // Both ends have another way out: the pipe is a second way for the end it leaves highest.
+            // Both ends have a way already: a further one, listed from the end it leaves highest.
+            net_.idle.pop_back();
+            const bool a_ends = down_[static_cast<std::size_t>(a)] < 0, b_ends = down_[static_cast<std::size_t>(b)] < 0;
+            const bool from_a = b_ends || (!a_ends && (std::isnan(p.invert_from) || !(p.invert_from < p.invert_to)));
+            const int from = from_a ? a : b, to = from_a ? b : a;
+            further_.push_back({static_cast<int>(i), from, to});
+            join(root(a), root(b));
             const bool same_root = root(a) == root(b);
-            const int taker = std::isnan(p.invert_from) || !(p.invert_from < p.invert_to) ? a : b;
-            const int from = nth(way_, taker) >= 0 ? taker : (taker == a ? b : a);
-            const int kept = nth(way_, from);
-            const std::string kept_name = kept >= 0 ? pipe_name(project_, *nth(pipes_, kept)) : "";
-            fault(Severity::Warning, Kind::Pipe, p.id, "", same_root ? "closes a ring" : "two ways out",
-                  "Structure " + name(from) + " has two ways out; all its water is taken by " + kept_name +
-                      ", none by " + label +
-                      (same_root ? ", which closes a ring." : ", which leads to another outfall."),
-                  "Delete or abandon " + label + ", or lower its invert at " + name(from) + " below that of " +
-                      kept_name + " to use it instead.");
+            fault(Severity::Note, Kind::Pipe, p.id, "", same_root ? "closes a ring" : "two ways out",
+                  "Pipe " + label + (same_root ? " closes a ring" : " leads to a second outfall") +
+                      ": at " + name(from) + " the water divides so that one level stands at each structure.",
+                  "Nothing needs doing; abandon it if it shall carry nothing.");
         }
         std::vector<char> said(structures_.size(), 0);
         for (std::size_t i = 0; i < structures_.size(); ++i) {
@@ -181,13 +187,22 @@ class Compiler {
                           ", its lowest structure, an outfall, or draw a pipe from there to one.");
         }
     }
+    /// Groups of outfalls whose trees are joined by further links.
+    [[nodiscard]] int group(int r) const {
+        while (joined_[static_cast<std::size_t>(r)] != r) r = joined_[static_cast<std::size_t>(r)];
+        return r;
+    }
+    void join(int r, int q) {
+        r = group(r), q = group(q);
+        joined_[static_cast<std::size_t>(std::max(r, q))] = std::min(r, q);
+    }
     [[nodiscard]] int root(int s) const {
         while (nth(down_, s) >= 0) s = nth(down_, s);
         return s;
     }
 
     /// Numbers nodes in post-order from each outfall: a structure after all that flows to it, neighbours close in
-    /// memory.
+    /// memory; outfalls whose trees are joined one after another.
     void number() {
         std::vector<std::vector<int>> up(structures_.size());
         for (std::size_t i = 0; i < structures_.size(); ++i)
@@ -195,35 +210,63 @@ class Compiler {
         std::vector<int> node_of(structures_.size(), no_node);
         std::vector<int> order;
         std::vector<std::pair<int, std::size_t>> stack;
-        for (std::size_t i = 0; i < structures_.size(); ++i) {
-            if (!reached_[i] || down_[i] >= 0) continue;
-            stack.emplace_back(static_cast<int>(i), 0);
-            while (!stack.empty()) {
-                auto& [s, next] = stack.back();
-                const auto& children = nth(up, s);
-                if (next < children.size()) {
-                    const int child = children[next++];
-                    stack.emplace_back(child, 0);
-                } else {
-                    nth(node_of, s) = static_cast<int>(order.size());
-                    order.push_back(s);
-                    stack.pop_back();
+        std::vector<std::vector<int>> groups(structures_.size());
+        for (std::size_t i = 0; i < structures_.size(); ++i)
+            if (reached_[i] && down_[i] < 0) nth(groups, group(static_cast<int>(i))).push_back(static_cast<int>(i));
+        for (const auto& outfalls : groups) {
+            if (outfalls.empty()) continue;
+            net_.components.push_back({static_cast<int>(order.size()), 0, 0, 0, 0});
+            for (const int outfall : outfalls) {
+                stack.emplace_back(outfall, 0);
+                while (!stack.empty()) {
+                    auto& [s, next] = stack.back();
+                    const auto& children = nth(up, s);
+                    if (next < children.size()) {
+                        const int child = children[next++];
+                        stack.emplace_back(child, 0);
+                    } else {
+                        nth(node_of, s) = static_cast<int>(order.size());
+                        order.push_back(s);
+                        stack.pop_back();
+                    }
                 }
             }
+            net_.components.back().node_end = static_cast<int>(order.size());
         }
+        std::vector<std::vector<Way>> ways(structures_.size());
+        for (const Way& w : further_) nth(ways, w.from).push_back(w);
         net_.nodes.reserve(order.size());
-        for (const int s : order) net_.nodes.push_back(node(static_cast<std::size_t>(s), node_of));
-        for (const Node& n : net_.nodes)
-            if (n.down != no_node) ++nth(net_.nodes, n.down).inflows;
-        for (std::size_t i = 0; i < net_.nodes.size(); ++i) {
-            net_.by_structure.emplace_back(net_.nodes[i].structure.value, static_cast<int>(i));
-            if (net_.nodes[i].pipe) net_.by_pipe.emplace_back(net_.nodes[i].pipe.value, static_cast<int>(i));
+        net_.links.reserve(order.size() + further_.size());
+        for (std::size_t c = 0; c < net_.components.size(); ++c) {
+            Component& component = net_.components[c];
+            component.link_begin = static_cast<int>(net_.links.size());
+            for (int i = component.node_begin; i < component.node_end; ++i) {
+                const int s = nth(order, i);
+                Node n = node(static_cast<std::size_t>(s));
+                n.component = static_cast<int>(c);
+                if (nth(down_, s) >= 0) {
+                    n.out = static_cast<int>(net_.links.size());
+                    n.down = nth(node_of, nth(down_, s));
+                    net_.links.push_back(link({nth(way_, s), s, nth(down_, s)}, node_of, true));
+                    for (const Way& w : nth(ways, s)) net_.links.push_back(link(w, node_of, false));
+                    component.further += static_cast<int>(nth(ways, s).size());
+                }
+                n.link_end = static_cast<int>(net_.links.size());
+                net_.nodes.push_back(n);
+            }
+            component.link_end = static_cast<int>(net_.links.size());
         }
+        for (const Link& l : net_.links)
+            if (l.main) ++nth(net_.nodes, l.to).inflows;
+        for (std::size_t i = 0; i < net_.nodes.size(); ++i)
+            net_.by_structure.emplace_back(net_.nodes[i].structure.value, static_cast<int>(i));
+        for (std::size_t i = 0; i < net_.links.size(); ++i)
+            net_.by_pipe.emplace_back(net_.links[i].pipe.value, static_cast<int>(i));
         std::sort(net_.by_structure.begin(), net_.by_structure.end());
         std::sort(net_.by_pipe.begin(), net_.by_pipe.end());
     }
 
-    Node node(std::size_t i, const std::vector<int>& node_of) {
+    Node node(std::size_t i) {
         const Structure& s = *structures_[i];
         const Settings& set = settings_;
         Node n;
@@ -242,11 +285,19 @@ class Compiler {
                   "Give the tailwater level, or make the tailwater free.");
             n.tailwater = Tailwater::Free;
         }
-        if (down_[i] < 0) return n;
-        const Pipe& p = *pipes_[static_cast<std::size_t>(way_[i])];
+        return n;
+    }
+
+    Link link(const Way& way, const std::vector<int>& node_of, bool main) {
+        const Structure& s = *nth(structures_, way.from);
+        const Structure& end = *nth(structures_, way.to);
+        const Pipe& p = *nth(pipes_, way.pipe);
         const std::string label = pipe_name(project_, p);
+        Link n;
         n.pipe = {p.id};
-        n.down = node_of[static_cast<std::size_t>(down_[i])];
+        n.main = main;
+        n.from = nth(node_of, way.from);
+        n.to = nth(node_of, way.to);
         const bool along = p.from.value == s.id;
         n.invert_up = along ? p.invert_from : p.invert_to;
         n.invert_down = along ? p.invert_to : p.invert_from;
@@ -269,7 +320,6 @@ class Compiler {
         if (std::isnan(p.size)) bad("size", "its size is not given", "Give its size.");
         if (std::isnan(p.roughness))
             bad("roughness", "its Manning n is not given", "Give its Manning n, for example 0.013.");
-        const Structure& end = *structures_[static_cast<std::size_t>(down_[i])];
         if (std::isnan(n.length))
             bad("length",
                 "its length is not known: " + (placed(s) ? end.name : s.name) + " has no place in plan",
@@ -341,12 +391,19 @@ class Compiler {
     std::vector<std::vector<End>> ends_;
     std::vector<int> way_, down_;  ///< per structure: the pipe that takes its water, and where to
     std::vector<char> reached_;
+    std::vector<Way> further_;
+    std::vector<int> joined_;  ///< per structure that is an outfall: another of its group, or itself
 };
 
 }  // namespace
 
 int Network::node_of(StructureId id) const { return find_sorted(by_structure, id.value); }
-int Network::node_of(PipeId id) const { return find_sorted(by_pipe, id.value); }
+int Network::link_of(PipeId id) const { return find_sorted(by_pipe, id.value); }
+int Network::node_of(ElementRef element) const {
+    if (element.kind == Kind::Structure) return node_of(StructureId{element.id});
+    const int link = element.kind == Kind::Pipe ? link_of(PipeId{element.id}) : no_link;
+    return link == no_link ? no_node : nth(links, link).from;
+}
 
 Network compile(const Project& project) { return Compiler(project).run(); }
 

@@ -7,14 +7,16 @@
 #include "core/hydraulics/section.h"
 #include "core/model/project.h"
 
-/// A project compiled for solving: dense indexes, flow order, and the faults of its data.
+/// A project compiled for solving: nodes and links with dense indexes, in flow order, and the faults of its data.
 ///
-/// Each structure has at most one pipe that carries its water on, so the network is a forest whose roots are outfalls.
-/// A node is a structure with that pipe; nodes are numbered so that water flows from lower to higher numbers.
+/// A structure is a node; a pipe is a link between two nodes. Links lead towards the outfall that their structure can
+/// reach; where a structure has several ways, its main one is that with the lowest invert, and the main ways make a tree
+/// whose root is an outfall. What is left closes rings, runs beside another pipe, or is a further way out: such links
+/// have `main` false, and their flow is found by the balance of heads (core/analysis/block.h), also against the way they
+/// are listed. A component is all that water can pass between; one without further links is a tree.
 ///
-/// Direction comes from the graph: every pipe leads towards the outfall that its structure can reach. Where that is
-/// ambiguous (a ring, two ways out, two outfalls on one network) the lowest invert at the structure takes the water,
-/// and the pipe that carries none is named as a fault. Slope is signed: an adverse pipe has a negative slope.
+/// Nodes of a component stand together, each after all that lead to it by main links; links stand in the order of the
+/// nodes they leave, a node's main link first. Slope is signed: an adverse pipe has a negative slope.
 namespace culvert {
 
 enum class Severity { Note, Warning, Error };
@@ -29,15 +31,17 @@ struct Fault {
     std::string remedy;
 };
 
-constexpr int no_node = -1;
+constexpr int no_node = -1, no_link = -1;
 
+/// A structure.
 struct Node {
     StructureId structure;
-    PipeId pipe;  ///< the pipe that carries the water on; none for an outfall
     StructureKind kind = StructureKind::Manhole;
-    int down = no_node;    ///< node at the pipe's downstream end
-    int inflows = 0;       ///< number of pipes that lead here
-    bool solvable = true;  ///< the pipe's numbers allow a solution
+    int out = no_link;   ///< its main link; none for an outfall
+    int down = no_node;  ///< node at the end of the main link
+    int link_end = 0;    ///< after the last link that leaves it; the first is `out`
+    int inflows = 0;     ///< number of main links that lead here
+    int component = 0;
     double rim = not_given;
     double loss = 0;  ///< K
     double known_flow = 0;
@@ -45,10 +49,20 @@ struct Node {
     double tailwater_level = not_given;
     double local_time = 0;  ///< longest time of the catchments that drain here, least time applied; 0: none
     int cover_begin = 0, cover_end = 0;  ///< in Network::covers
-    // the pipe
-    Section section = Circular{1};
-    double roughness = 0.013, length = 1, wall = 0, invert_up = 0, invert_down = 0, slope = 0, capacity = 0;
     friend bool operator==(const Node&, const Node&) = default;
+};
+
+/// A pipe between two structures.
+struct Link {
+    PipeId pipe;
+    int from = no_node, to = no_node;
+    bool main = true;      ///< part of the tree; else it closes a ring, runs beside another, or is a further way out
+    bool solvable = true;  ///< its numbers allow a solution
+    Section section = Circular{1};
+    double roughness = 0.013, length = 1, wall = 0;
+    double invert_up = 0, invert_down = 0;  ///< at `from` and at `to`
+    double slope = 0, capacity = 0;
+    friend bool operator==(const Link&, const Link&) = default;
 };
 
 struct NetworkCover {
@@ -56,17 +70,28 @@ struct NetworkCover {
     friend bool operator==(const NetworkCover&, const NetworkCover&) = default;
 };
 
+/// All nodes and links that water can pass between.
+struct Component {
+    int node_begin = 0, node_end = 0, link_begin = 0, link_end = 0;
+    int further = 0;  ///< links beside the tree; 0: a tree
+    friend bool operator==(const Component&, const Component&) = default;
+};
+
 struct Network {
-    std::vector<Node> nodes;  ///< in flow order
+    std::vector<Node> nodes;
+    std::vector<Link> links;
+    std::vector<Component> components;
     std::vector<NetworkCover> covers;
-    std::vector<PipeId> idle;  ///< pipes that take no part: closing a ring, a second way out, without ends
+    std::vector<PipeId> idle;  ///< pipes that take no part: without an end, between two outfalls, without a way out
     std::vector<Fault> faults;
     bool hold_flow = true, full_travel_velocity = false, hold_at_rim = false, peak_capacity = false;
     double least_time = 300, uplift = 1;
 
-    /// Node of a structure, or of the structure a pipe leads from; no_node where it is not part of the solution.
+    /// no_node or no_link where it is not part of the solution.
     [[nodiscard]] int node_of(StructureId id) const;
-    [[nodiscard]] int node_of(PipeId id) const;
+    [[nodiscard]] int link_of(PipeId id) const;
+    /// Node of a structure; for a pipe the node it leaves.
+    [[nodiscard]] int node_of(ElementRef element) const;
     std::vector<std::pair<std::uint64_t, int>> by_structure, by_pipe;  ///< sorted
 };
 

@@ -205,10 +205,10 @@ class DataReview {
                     "Pipe " + pipe_name(project_, p) + ": entered " + units_.text(p.length, Quantity::Length) +
                         ", drawn " + units_.text(drawn, Quantity::Length) + ". The entered length is used.",
                     "Clear the length to use the drawn one, or move its ends.", Rule::LengthDiffers);
-            const int node = network_.node_of(PipeId{p.id});
-            if (node == no_node) continue;
-            const Node& n = nth(network_.nodes, node);
-            if (n.structure.value != p.from.value && n.slope > 0 && p.status != static_cast<int>(Status::Abandoned))
+            const int link = network_.link_of(PipeId{p.id});
+            if (link == no_link) continue;
+            const Link& n = nth(network_.links, link);
+            if (n.main && nth(network_.nodes, n.from).structure.value != p.from.value && n.slope > 0 && p.status != static_cast<int>(Status::Abandoned))
                 say(Severity::Note, Kind::Pipe, p.id, "from", std::string(rule_name(Rule::AgainstDrawing)),
                     "Pipe " + pipe_name(project_, p) + " was drawn from " +
                         element_name(project_, Kind::Structure, p.from.value) + ", its water runs the other way.",
@@ -220,7 +220,7 @@ class DataReview {
                     "Exchange its inverts, or lower its lower end.");
             const double top = height(n.section);
             for (const bool up : {true, false}) {
-                const Node& end = up ? n : nth(network_.nodes, n.down);
+                const Node& end = nth(network_.nodes, up ? n.from : n.to);
                 const double crown = (up ? n.invert_up : n.invert_down) + top;
                 if (end.rim < crown && end.kind != StructureKind::Outfall)
                     say(Severity::Error, Kind::Structure, end.structure.value, "rim",

@@ -36,34 +36,34 @@ struct Judge {
     }
 };
 
-void pipe_checks(const LimitTable& limits, const EventResult& result, int node, CheckList& out) {
+void pipe_checks(const LimitTable& limits, const EventResult& result, int link, CheckList& out) {
     const Network& net = *result.network;
-    const Node& n = nth(net.nodes, node);
-    const NodeResult& r = nth(result.nodes, node);
-    const Judge check{limits, n.pipe.value, out};
-    const double top = height(n.section), q = r.flow.flow;
+    const Link& l = nth(net.links, link);
+    const LinkResult& r = nth(result.links, link);
+    const Judge check{limits, l.pipe.value, out};
+    const double top = height(l.section), q = r.flow.flow;
     const bool flows = q > 1e-12;
-    if (!n.solvable) {
+    if (!l.solvable) {
         out.push_back({Rule::Data, not_given, not_given, Quantity::None, true, Verdict::Beyond, false, not_given});
         return;
     }
     if (flows)
-        check(LimitKind::MostFlowRatio, n.capacity > 0 ? q / n.capacity : std::numeric_limits<double>::infinity(),
-              true);
+        check(LimitKind::MostFlowRatio,
+              l.capacity > 0 && !r.flow.against ? q / l.capacity : std::numeric_limits<double>::infinity(), true);
     if (flows) check(LimitKind::MostFilledDepth, std::isnan(r.flow.normal) ? 1 : r.flow.normal / top, true);
     if (flows) check(LimitKind::LeastVelocity, r.flow.velocity, false);
     if (flows) check(LimitKind::MostVelocity, r.flow.velocity, true);
     const double above_up = r.level.head_up - top, above_down = r.level.head_down - top;
     const bool up_is_worse = !(above_down > above_up);
     check(LimitKind::MostSurcharge, std::max(above_up, above_down), true, top,
-          up_is_worse ? n.invert_up + top : n.invert_down + top);
-    check(LimitKind::LeastSlope, n.slope, false);
-    check(LimitKind::MostSlope, n.slope, true);
-    const Node& down = nth(net.nodes, n.down);
-    const double wall = n.wall;
+          up_is_worse ? l.invert_up + top : l.invert_down + top);
+    check(LimitKind::LeastSlope, l.slope, false);
+    check(LimitKind::MostSlope, l.slope, true);
+    const Node &up = nth(net.nodes, l.from), &down = nth(net.nodes, l.to);
     // The rim of an outfall is often not given: cover is then judged at the upper end alone.
-    const double cover_up = n.rim - (n.invert_up + top + wall);
-    const double cover_down = down.kind == StructureKind::Outfall ? not_given : down.rim - (n.invert_down + top + wall);
+    const double cover_up = up.rim - (l.invert_up + top + l.wall);
+    const double cover_down =
+        down.kind == StructureKind::Outfall ? not_given : down.rim - (l.invert_down + top + l.wall);
     check(LimitKind::LeastCover, std::isnan(cover_down) ? cover_up : std::min(cover_up, cover_down), false);
     check(LimitKind::LeastSize, top, false);
     if (!out.empty() && out.back().rule == Rule::LeastSize && out.back().verdict == Verdict::Near)
@@ -72,51 +72,55 @@ void pipe_checks(const LimitTable& limits, const EventResult& result, int node, 
 
 void structure_checks(const LimitTable& limits, const EventResult& result, int node, CheckList& out) {
     const Node& n = nth(result.network->nodes, node);
-    const LevelResult& r = nth(result.nodes, node).level;
-    if (n.down == no_node) return;
+    const NodeLevel& r = nth(result.nodes, node).level;
+    if (n.out == no_link) return;
     const Judge check{limits, n.structure.value, out};
     const double freeboard = n.rim - r.level;
     check(LimitKind::LeastFreeboard, freeboard, false, 0, n.rim);
     Check flood{Rule::Flooding, r.level - n.rim, 0, Quantity::Length, true, Verdict::Unknown, false, n.rim};
     if (!std::isnan(freeboard)) flood.verdict = r.held || freeboard < 0 ? Verdict::Beyond : Verdict::Within;
     out.push_back(flood);
-    check(LimitKind::MostDepth, n.rim - n.invert_up, true);
+    double lowest = not_given;
+    for (int l = n.out; l < n.link_end; ++l) lowest = std::fmin(lowest, nth(result.network->links, l).invert_up);
+    check(LimitKind::MostDepth, n.rim - lowest, true);
 }
 
-/// Checks that need the pipes that enter: drops and decreasing sizes. One pass over all nodes.
+/// Checks that need the pipes that enter: drops and decreasing sizes. One pass over all links.
 struct Entering {
     std::vector<double> least_invert, largest_size;
     explicit Entering(const Network& net)
         : least_invert(net.nodes.size(), not_given), largest_size(net.nodes.size(), 0) {
-        for (const Node& n : net.nodes) {
-            if (n.down == no_node) continue;
-            double& invert = nth(least_invert, n.down);
-            if (std::isnan(invert) || n.invert_down < invert) invert = n.invert_down;
-            nth(largest_size, n.down) =
-                std::max(nth(largest_size, n.down), height(n.section));
+        for (const Link& l : net.links) {
+            if (!l.main) continue;  // what closes a ring enters at one end as well as it leaves at the other
+            double& invert = nth(least_invert, l.to);
+            if (std::isnan(invert) || l.invert_down < invert) invert = l.invert_down;
+            nth(largest_size, l.to) = std::max(nth(largest_size, l.to), height(l.section));
         }
     }
-    void check(const Network& net, const LimitTable& limits, int node, CheckList& out) const {
-        const auto i = static_cast<std::size_t>(node);
-        const Node& n = net.nodes[i];
-        if (!n.pipe || n.inflows == 0 || !n.solvable) return;
-        if (const auto limit = limits.limit(LimitKind::LeastDrop, n.pipe.value);
+    void check(const Network& net, const LimitTable& limits, int link, CheckList& out) const {
+        const Link& l = nth(net.links, link);
+        const Node& n = nth(net.nodes, l.from);
+        if (!l.main || n.inflows == 0 || !l.solvable) return;
+        if (const auto limit = limits.limit(LimitKind::LeastDrop, l.pipe.value);
             !std::isnan(limit.value) && n.kind != StructureKind::Joint)
-            out.push_back(judge(Rule::LeastDrop, least_invert[i] - n.invert_up, limit, Quantity::Length, false,
+            out.push_back(judge(Rule::LeastDrop, nth(least_invert, l.from) - l.invert_up, limit, Quantity::Length, false,
                                 limits.near_share(), 0));
-        Check size{
-            Rule::SizeDecrease, height(n.section), largest_size[i], Quantity::Size, false, Verdict::Within, false,
-            not_given};
+        Check size{Rule::SizeDecrease,       height(l.section), nth(largest_size, l.from), Quantity::Size, false,
+                   Verdict::Within, false, not_given};
         if (size.value < size.limit - 1e-9) size.verdict = Verdict::Near;
         out.push_back(size);
     }
 };
 
-NodeChecks all_checks(const LimitTable& limits, const Entering& entering, const EventResult& result, int node) {
-    NodeChecks c;
-    if (nth(result.network->nodes, node).pipe) pipe_checks(limits, result, node, c.pipe);
-    entering.check(*result.network, limits, node, c.pipe);
-    structure_checks(limits, result, node, c.structure);
+CheckList link_checks(const LimitTable& limits, const Entering& entering, const EventResult& result, int link) {
+    CheckList c;
+    pipe_checks(limits, result, link, c);
+    entering.check(*result.network, limits, link, c);
+    return c;
+}
+CheckList node_checks(const LimitTable& limits, const EventResult& result, int node) {
+    CheckList c;
+    structure_checks(limits, result, node, c);
     return c;
 }
 
@@ -126,23 +130,26 @@ double exceedance(const Check& c) { return -c.margin() / (c.limit != 0 ? std::ab
 }  // namespace
 
 void word(const Project& project, const EventResult& result, Finding& f) {
-    if (!f.title.empty() || f.node == no_node) return;
+    if (!f.title.empty() || f.index < 0) return;
     const UnitSet u = units_of(project);
     const Check& c = f.check;
-    const Node& n = nth(result.network->nodes, f.node);
-    const NodeResult& r = nth(result.nodes, f.node);
+    const Network& net = *result.network;
+    const bool pipe = f.element.kind == Kind::Pipe;
+    const Link* l = pipe ? &nth(net.links, f.index) : nullptr;
+    const LinkResult* r = pipe ? &nth(result.links, f.index) : nullptr;
+    const Node& n = nth(net.nodes, pipe ? l->from : f.index);
     f.title = c.verdict == Verdict::Near ? near_name(c.rule) : rule_name(c.rule);
     const Quantity q = c.quantity;
     const std::string value = u.text(c.value, q), limit = u.text(c.limit, q), past = u.text(std::abs(c.margin()), q);
     const std::string by = c.margin() < 0 ? past + (c.at_most ? " above" : " below") : past + " left";
     switch (c.rule) {
         case Rule::MostFlowRatio:
-            f.detail = "flow " + u.text(r.flow.flow, Quantity::Flow) + ", capacity " +
-                       u.text(n.capacity, Quantity::Flow) + ": ratio " + u.number(c.value, q) + ", allowed " +
+            f.detail = "flow " + u.text(r->flow.flow, Quantity::Flow) + ", capacity " +
+                       u.text(l->capacity, Quantity::Flow) + ": ratio " + u.number(c.value, q) + ", allowed " +
                        u.number(c.limit, q);
-            if (!(n.capacity > 0))
-                f.detail = "flow " + u.text(r.flow.flow, Quantity::Flow) +
-                           ", but no full-flow capacity: the slope is " + u.text(n.slope, Quantity::Slope);
+            if (!(l->capacity > 0))
+                f.detail = "flow " + u.text(r->flow.flow, Quantity::Flow) +
+                           ", but no full-flow capacity: the slope is " + u.text(l->slope, Quantity::Slope);
             f.remedy = "A larger size, a steeper slope, or less flow.";
             break;
         case Rule::MostSurcharge:
@@ -159,7 +166,7 @@ void word(const Project& project, const EventResult& result, Finding& f) {
         case Rule::Flooding:
             f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", rim " +
                        u.text(c.place, Quantity::Level) + ": " + value + " above the rim" +
-                       (r.level.held ? " (held at the rim)" : "");
+                       (nth(result.nodes, f.index).level.held ? " (held at the rim)" : "");
             f.remedy = "Lower the grade line below the structure.";
             break;
         case Rule::SizeDecrease:
@@ -190,24 +197,37 @@ void word(const Project& project, const EventResult& result, Finding& f) {
     if (c.exception) f.detail += " (its own limit)";
 }
 
-NodeChecks checks_of(const LimitTable& limits, const EventResult& result, int node) {
-    return all_checks(limits, Entering(*result.network), result, node);
+CheckList checks_of(const LimitTable& limits, const EventResult& result, ElementRef element) {
+    const Network& net = *result.network;
+    if (element.kind == Kind::Pipe) {
+        const int link = net.link_of(PipeId{element.id});
+        return link == no_link ? CheckList() : link_checks(limits, Entering(net), result, link);
+    }
+    const int node = net.node_of(element);
+    return node == no_node ? CheckList() : node_checks(limits, result, node);
+}
+
+Verdict Review::of(const Network& network, ElementRef element) const {
+    const bool pipe = element.kind == Kind::Pipe;
+    const int index = pipe ? network.link_of(PipeId{element.id}) : network.node_of(element);
+    const auto& list = pipe ? links : nodes;
+    return index < 0 || static_cast<std::size_t>(index) >= list.size() ? Verdict::Unknown : nth(list, index);
 }
 
 std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& result) {
     std::vector<FindingKey> keys;
     const LimitTable limits(project);
-    const Entering entering(*result.network);
-    for (int i = 0; i < static_cast<int>(result.nodes.size()); ++i) {
-        const NodeChecks c = all_checks(limits, entering, result, i);
-        const Node& n = nth(result.network->nodes, i);
-        for (const Check& k : c.pipe)
+    const Network& net = *result.network;
+    const Entering entering(net);
+    const auto add = [&](const CheckList& list, ElementRef element) {
+        for (const Check& k : list)
             if (k.verdict == Verdict::Beyond && k.rule != Rule::Data)
-                keys.emplace_back(k.rule, ElementRef{Kind::Pipe, n.pipe.value}, result.event, std::string());
-        for (const Check& k : c.structure)
-            if (k.verdict == Verdict::Beyond)
-                keys.emplace_back(k.rule, ElementRef{Kind::Structure, n.structure.value}, result.event, std::string());
-    }
+                keys.emplace_back(k.rule, element, result.event, std::string());
+    };
+    for (std::size_t i = 0; i < net.links.size(); ++i)
+        add(link_checks(limits, entering, result, static_cast<int>(i)), {Kind::Pipe, net.links[i].pipe.value});
+    for (std::size_t i = 0; i < net.nodes.size(); ++i)
+        add(node_checks(limits, result, static_cast<int>(i)), {Kind::Structure, net.nodes[i].structure.value});
     std::sort(keys.begin(), keys.end());
     return keys;
 }
@@ -220,34 +240,37 @@ Review review(const Project& project, const EventResult& result) {
     const LimitTable limits(project);
     const Entering entering(net);
     const UnitSet units = units_of(project);
-    rev.verdicts.resize(net.nodes.size());
+    rev.nodes.resize(net.nodes.size());
+    rev.links.resize(net.links.size());
     const RainEvent* event = project.events.find(result.event.value);
     const IdfCurve curve = event ? rain_of(*event).curve : IdfCurve();
     int above_table = 0, below_table = 0, held = 0;
     double longest = 0, shortest = 1e300;
     int above_at = 0, below_at = 0, held_at = 0;
-    for (int i = 0; i < static_cast<int>(net.nodes.size()); ++i) {
-        const auto at = static_cast<std::size_t>(i);
-        const Node& n = net.nodes[at];
-        const NodeChecks c = all_checks(limits, entering, result, i);
-        rev.verdicts[at] = {worst(c.pipe), worst(c.structure)};
-        rev.verdict = std::max({rev.verdict, rev.verdicts[at].pipe, rev.verdicts[at].structure});
+    const auto take = [&](const CheckList& list, ElementRef element, int index) {
+        const Verdict verdict = worst(list);
+        rev.verdict = std::max(rev.verdict, verdict);
         bool flooded = false;
-        for (const Check& k : c.structure) flooded |= k.rule == Rule::Flooding && k.verdict == Verdict::Beyond;
-        for (const auto* list : {&c.pipe, &c.structure})
-            for (const Check& k : *list) {
-                if (k.verdict < Verdict::Near || k.rule == Rule::Data) continue;
-                if (k.rule == Rule::LeastFreeboard && flooded) continue;  // said by the flooding itself
-                Finding f;
-                f.element = list == &c.pipe ? ElementRef{Kind::Pipe, n.pipe.value}
-                                            : ElementRef{Kind::Structure, n.structure.value};
-                f.event = result.event;
-                f.check = k;
-                f.node = i;
-                f.severity = k.verdict == Verdict::Beyond ? Severity::Error : Severity::Warning;
-                rev.findings.push_back(std::move(f));
-            }
-        const FlowResult& f = result.nodes[at].flow;
+        for (const Check& k : list) flooded |= k.rule == Rule::Flooding && k.verdict == Verdict::Beyond;
+        for (const Check& k : list) {
+            if (k.verdict < Verdict::Near || k.rule == Rule::Data) continue;
+            if (k.rule == Rule::LeastFreeboard && flooded) continue;  // said by the flooding itself
+            Finding f;
+            f.element = element;
+            f.event = result.event;
+            f.check = k;
+            f.index = index;
+            f.severity = k.verdict == Verdict::Beyond ? Severity::Error : Severity::Warning;
+            rev.findings.push_back(std::move(f));
+        }
+        return verdict;
+    };
+    for (int i = 0; i < static_cast<int>(net.links.size()); ++i)
+        nth(rev.links, i) = take(link_checks(limits, entering, result, i), {Kind::Pipe, nth(net.links, i).pipe.value}, i);
+    for (int i = 0; i < static_cast<int>(net.nodes.size()); ++i) {
+        const Node& n = nth(net.nodes, i);
+        nth(rev.nodes, i) = take(node_checks(limits, result, i), {Kind::Structure, n.structure.value}, i);
+        const NodeFlow& f = nth(result.nodes, i).flow;
         if (f.effective_area > 0 && !curve.empty()) {
             const IdfRange range = curve.range(f.time);
             if (range == IdfRange::AboveLongest) {
@@ -265,7 +288,7 @@ Review review(const Project& project, const EventResult& result) {
                 }
             }
         }
-        if (f.flow > f.plain_flow * (1 + 1e-9) && n.pipe) {
+        if (f.flow > f.plain_flow * (1 + 1e-9) && n.out != no_link) {
             if (!held++) held_at = i;
         }
     }
@@ -298,6 +321,21 @@ Review review(const Project& project, const EventResult& result) {
              std::to_string(held) +
                  " pipes carry the flow of a pipe that enters, since their own rational flow is lower",
              "This is the setting \"Hold flow\"; the plain flow stands in the working.");
+    for (const Unbalanced& u : result.unbalanced) {
+        const Link& l = nth(net.links, u.link);
+        Finding f;
+        f.element = {Kind::Pipe, l.pipe.value};
+        f.event = result.event;
+        f.check.rule = Rule::Data;
+        f.check.verdict = rev.verdict = Verdict::Beyond;
+        f.index = u.link;
+        f.title = "ways do not balance";
+        f.detail = element_name(project, Kind::Pipe, l.pipe.value) + " and the other ways of the water differ by " +
+                   units.text(std::abs(u.difference), Quantity::Length) + " where they part: no steady flow was found";
+        f.remedy = "Do not rely on flows and levels of this ring. Abandon one of its pipes, or change sizes or inverts so that "
+                   "its steep pipes run either full or free.";
+        rev.findings.push_back(std::move(f));
+    }
     std::sort(rev.findings.begin(), rev.findings.end(), [](const Finding& x, const Finding& y) {
         return std::tuple(-static_cast<int>(x.severity), -static_cast<int>(stage_of(x.check.rule)),
                           -exceedance(x.check), x.element, x.check.rule) <
@@ -318,23 +356,28 @@ int ServiceLevel::passed() const {
 }
 
 ServiceLevel service_level(const Project& project, const std::vector<std::shared_ptr<const EventResult>>& results,
-                           int node) {
+                           ElementRef element) {
     ServiceLevel level;
     const LimitTable limits(project);
     for (const auto& result : results) {
         level.events.push_back(result->event);
-        NodeChecks c;
-        if (nth(result->network->nodes, node).pipe) pipe_checks(limits, *result, node, c.pipe);
-        structure_checks(limits, *result, node, c.structure);
+        CheckList pipe, structure;
+        const int node = result->network->node_of(element);
+        if (node != no_node) {
+            const int link = element.kind == Kind::Pipe ? result->network->link_of(PipeId{element.id})
+                                                        : nth(result->network->nodes, node).out;
+            if (link != no_link) pipe_checks(limits, *result, link, pipe);
+            structure_checks(limits, *result, node, structure);
+        }
         const auto of = [](const CheckList& list, Rule rule) {
             for (const Check& k : list)
                 if (k.rule == rule) return k.verdict;
             return Verdict::Within;  // not held
         };
-        level.rows[0].push_back(of(c.pipe, Rule::MostFlowRatio));
-        level.rows[1].push_back(of(c.pipe, Rule::MostSurcharge));
-        level.rows[2].push_back(of(c.structure, Rule::LeastFreeboard));
-        level.rows[3].push_back(of(c.structure, Rule::Flooding));
+        level.rows[0].push_back(of(pipe, Rule::MostFlowRatio));
+        level.rows[1].push_back(of(pipe, Rule::MostSurcharge));
+        level.rows[2].push_back(of(structure, Rule::LeastFreeboard));
+        level.rows[3].push_back(of(structure, Rule::Flooding));
     }
     return level;
 }

@@ -87,7 +87,7 @@ struct Finding {
     ElementRef element;
     EventId event;  ///< none for a fault of the data
     Check check;
-    int node = no_node;                        ///< of the result it was found in
+    int index = -1;                            ///< of its link (a pipe) or node in the result it was found in
     std::string field, title, detail, remedy;  ///< of a check: empty until `word` is called
     /// The same finding in another solve has the same key.
     [[nodiscard]] std::tuple<Rule, ElementRef, EventId, std::string> key() const {
@@ -115,11 +115,8 @@ class CheckList {
     std::array<Check, static_cast<std::size_t>(Rule::Data) + 1> items_;
     std::size_t count_ = 0;
 };
-/// All checks of a node's pipe and of its structure in one event.
-struct NodeChecks {
-    CheckList pipe, structure;
-};
-NodeChecks checks_of(const LimitTable& limits, const EventResult& result, int node);
+/// All checks of a pipe, or of a structure, in one event; none where it is not part of the solution.
+CheckList checks_of(const LimitTable& limits, const EventResult& result, ElementRef element);
 
 /// Fills in the words of a finding of this result; a finding that has them is left alone.
 void word(const Project& project, const EventResult& result, Finding& finding);
@@ -131,19 +128,16 @@ std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& r
 
 Verdict worst(const CheckList& checks);
 
-/// Verdict per node for the plan: worst of the pipe's and of the structure's checks.
-struct NodeVerdict {
-    Verdict pipe = Verdict::Unknown, structure = Verdict::Unknown;
-};
-
-/// The review of one event: verdicts for every node and the findings, worst first: by severity, stage, and how far
+/// The review of one event: the worst verdict of every node and link, and the findings, worst first: by severity, stage, and how far
 /// beyond.
 struct Review {
     EventId event;
     std::uint64_t revision = 0;
-    std::vector<NodeVerdict> verdicts;
+    std::vector<Verdict> nodes, links;
     std::vector<Finding> findings;
     Verdict verdict = Verdict::Unknown;  ///< worst of the event
+    /// Verdict of a structure or pipe; unknown where it is not part of the solution.
+    [[nodiscard]] Verdict of(const Network& network, ElementRef element) const;
 };
 Review review(const Project& project, const EventResult& result);
 
@@ -158,7 +152,8 @@ struct ServiceLevel {
     [[nodiscard]] int passed() const;
 };
 constexpr std::array<std::string_view, 4> service_names{"Capacity", "Surcharge", "Freeboard", "Flooding"};
+/// Of a pipe with the structure it leaves, or of a structure with its main pipe.
 ServiceLevel service_level(const Project& project, const std::vector<std::shared_ptr<const EventResult>>& results,
-                           int node);
+                           ElementRef element);
 
 }  // namespace culvert

@@ -1,0 +1,25 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/analysis/results.h"
+
+#include "core/base/contract.h"
+
+namespace culvert {
+
+int EventResult::way_on(int node) const {
+    const Node& n = nth(network->nodes, node);
+    const Component& part = nth(network->components, n.component);
+    int best = n.out;
+    if (part.further == 0) return best;
+    double most = best == no_link || nth(links, best).flow.against ? 0 : nth(links, best).flow.flow;
+    for (int l = part.link_begin; l < part.link_end; ++l) {
+        const Link& link = nth(network->links, l);
+        const LinkFlow& f = nth(links, l).flow;
+        if ((f.against ? link.to : link.from) == node && f.flow > most) {
+            most = f.flow;
+            best = l;
+        }
+    }
+    return best;
+}
+
+}  // namespace culvert
