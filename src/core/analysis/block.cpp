@@ -49,14 +49,14 @@ class BlockSolver {
 
     std::size_t run() {
         tree_flows();
+        int stuck = 0;  // rounds that ended without a balance
         for (int round = 0; round < most_rounds && !tired(); ++round) {
             largest_ = 0;
             for (const double s : supply_) largest_ += std::max(s, 0.0);
             if (largest_ <= dry_flow) break;
-            balance();
+            stuck = balance() ? 0 : stuck + 1;
             spread(x_);
-            // Flows that swing from round to round are met half-way.
-            if (distribute() <= flow_within * largest_) break;
+            if (distribute() <= flow_within * largest_ || stuck == 3) break;
         }
         distribute();
         levels();
@@ -179,13 +179,14 @@ class BlockSolver {
         return nth(net_.nodes, nth(net_.links, further_[k]).to).out == no_link ? 0 : -largest_;
     }
 
-    void balance() {
+    bool balance() {
         std::vector<Residual> g(x_.size()), trial_g(x_.size());
         double worst = evaluate(x_, g);
         for (int step = 0; step < most_steps && worst > level_within && !tired(); ++step) {
-            if (!newton(g, worst, trial_g)) sweep(g);
+            if (!newton(g, worst, trial_g)) sweep();
             worst = evaluate(x_, g);
         }
+        return worst <= level_within;
     }
 
     /// A step of Newton's method over the links that want one, halved until it helps. False where it does not.
@@ -230,7 +231,7 @@ class BlockSolver {
     }
 
     /// Each further link by itself, in a bracket: the residual falls with its flow.
-    void sweep(std::vector<Residual>& g) {
+    void sweep() {
         for (std::size_t k = 0; k < x_.size() && !tired(); ++k) {
             const auto value = [&](double x) {
                 x_[k] = x;
@@ -275,7 +276,6 @@ class BlockSolver {
             }
             value(x);
         }
-        (void)g;
     }
 
     /// Nodes in the order of the water, by the flows that run.
