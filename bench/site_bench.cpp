@@ -10,7 +10,7 @@
 #include <random>
 
 #include "../tests/support/networks.h"
-#include "app/main_window.h"
+#include "app/window/main_window.h"
 #include "core/design/site.h"
 #include "core/terrain/contours.h"
 #include "exchange/paste_table.h"

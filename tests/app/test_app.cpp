@@ -6,8 +6,8 @@
 #include <QtTest>
 #include <set>
 
-#include "app/main_window.h"
-#include "app/theme.h"
+#include "app/window/main_window.h"
+#include "app/kit/theme.h"
 #include "exchange/project_file.h"
 #include "support/networks.h"
 

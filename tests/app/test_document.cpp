@@ -3,8 +3,8 @@
 #include <QSignalSpy>
 #include <QtTest>
 
-#include "app/document.h"
-#include "app/main_window.h"
+#include "app/desk/document.h"
+#include "app/window/main_window.h"
 #include "support/networks.h"
 
 using namespace culvert;

@@ -2,8 +2,8 @@
 #include <QApplication>
 #include <QtTest>
 
-#include "app/main_window.h"
-#include "app/theme.h"
+#include "app/window/main_window.h"
+#include "app/kit/theme.h"
 #include "core/model/lay.h"
 
 using namespace culvert;

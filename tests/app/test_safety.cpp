@@ -7,8 +7,9 @@
 #include <fcntl.h>
 #include <sys/stat.h>
 
-#include "app/main_window.h"
-#include "app/theme.h"
+#include "app/desk/text.h"
+#include "app/window/main_window.h"
+#include "app/kit/theme.h"
 #include "exchange/content_hash.h"
 #include "exchange/edit_text.h"
 #include "support/networks.h"

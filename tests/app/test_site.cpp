@@ -6,9 +6,9 @@
 #include <filesystem>
 #include <fstream>
 
-#include "app/main_window.h"
-#include "app/plan_tool.h"
-#include "app/theme.h"
+#include "app/window/main_window.h"
+#include "app/plan/plan_tool.h"
+#include "app/kit/theme.h"
 #include "core/base/numbers.h"
 #include "core/model/lay.h"
 #include "exchange/edit_text.h"

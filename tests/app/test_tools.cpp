@@ -5,9 +5,9 @@
 #include <QStandardItemModel>
 #include <QtTest>
 
-#include "app/main_window.h"
-#include "app/plan_tool.h"
-#include "app/theme.h"
+#include "app/window/main_window.h"
+#include "app/plan/plan_tool.h"
+#include "app/kit/theme.h"
 #include "support/networks.h"
 
 using namespace culvert;

@@ -12,9 +12,10 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "app/main_window.h"
-#include "app/plan_tool.h"
-#include "app/theme.h"
+#include "app/desk/text.h"
+#include "app/window/main_window.h"
+#include "app/plan/plan_tool.h"
+#include "app/kit/theme.h"
 #include "exchange/edit_text.h"
 #include "support/networks.h"
 

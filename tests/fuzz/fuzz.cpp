@@ -316,7 +316,7 @@ bool fuzz(const Reader& reader, double seconds, unsigned seed, Shared& shared, s
         shared.rounds = 0;
         const pid_t child = ::fork();
         if (child == 0) {
-            rlimit memory{3UL << 30, 3UL << 30}, core{0, 0};
+            [[maybe_unused]] const rlimit memory{3UL << 30, 3UL << 30}, core{0, 0};
 #if !defined(__SANITIZE_ADDRESS__)
             ::setrlimit(RLIMIT_AS, &memory);
 #endif

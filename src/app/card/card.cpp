@@ -1,0 +1,332 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/card/card.h"
+
+#include <QApplication>
+#include <QHelpEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPushButton>
+#include <QToolTip>
+#include <cmath>
+
+#include "app/kit/theme.h"
+#include "app/desk/text.h"
+
+namespace culvert::app {
+
+Canvas::Canvas(const QString& name, Draw draw, QWidget* parent) : QWidget(parent), draw_(std::move(draw)) {
+    setObjectName(name);
+    setAccessibleName(name);
+    setMouseTracking(true);
+    QSizePolicy policy(QSizePolicy::Expanding, QSizePolicy::Fixed);
+    setSizePolicy(policy);
+}
+void Canvas::refresh() {
+    QPixmap scratch(1, 1);
+    QPainter p(&scratch);
+    places_.clear();
+    setFixedHeight(static_cast<int>(std::ceil(draw_(p, width(), places_))));
+    update();
+}
+void Canvas::paintEvent(QPaintEvent*) {
+    QPainter p(this);
+    p.setRenderHint(QPainter::Antialiasing);
+    std::vector<Place> places;
+    draw_(p, width(), places);
+}
+void Canvas::resizeEvent(QResizeEvent*) { refresh(); }
+void Canvas::mousePressEvent(QMouseEvent* e) {
+    for (const Place& place : places_)
+        if (place.click && place.rect.contains(e->position())) {
+            const auto click = place.click;  // it may change the document, and so these places
+            click();
+            return;
+        }
+}
+void Canvas::mouseMoveEvent(QMouseEvent* e) {
+    bool hand = false;
+    for (const Place& place : places_) hand |= place.click && place.rect.contains(e->position());
+    setCursor(hand ? Qt::PointingHandCursor : Qt::ArrowCursor);
+}
+bool Canvas::event(QEvent* e) {
+    if (e->type() == QEvent::ToolTip) {
+        auto* help = static_cast<QHelpEvent*>(e);
+        for (const Place& place : places_)
+            if (!place.tip.isEmpty() && place.rect.contains(help->pos())) {
+                QToolTip::showText(help->globalPos(), place.tip, this);
+                return true;
+            }
+        QToolTip::hideText();
+        return true;
+    }
+    return QWidget::event(e);
+}
+
+Card::Card(Document& document, QWidget* parent) : QScrollArea(parent), document_(document) {
+    setWidgetResizable(true);
+    setFrameShape(QFrame::NoFrame);
+    setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    setMinimumWidth(304);
+    setAccessibleName("Card");
+    connect(&document_, &Document::selection_changed, this, &Card::rebuild);
+    connect(&document_, &Document::results_changed, this, &Card::refresh);
+    connect(&document_, &Document::event_changed, this, &Card::refresh);
+    connect(&document_, &Document::advice_changed, this, &Card::refresh);
+    connect(&document_, &Document::age_changed, this, &Card::refresh);
+    rebuild();
+}
+
+FieldEdit* Card::field(Kind kind, const char* key) const {
+    for (FieldEdit* f : fields_)
+        if (f->info().key == key && infos_of(kind)[*field_index(kind, key)] == &f->info()) return f;
+    return nullptr;
+}
+Canvas* Card::canvas(const QString& name) const {
+    for (Canvas* c : canvases_)
+        if (c->objectName() == name) return c;
+    return nullptr;
+}
+
+int Card::node() const {
+    const auto r = document_.result();
+    return r ? r->network->node_of(document_.selected()) : no_node;
+}
+int Card::link() const {
+    const auto r = document_.result();
+    const ElementRef s = document_.selected();
+    return r && s.kind == Kind::Pipe ? r->network->link_of(PipeId{s.id}) : no_link;
+}
+
+QString Card::signature() const {
+    QString s = theme().dark ? "d" : "l";
+    if (document_.selection().size() > 400) {
+        std::uint64_t mixed = document_.selection().size();
+        for (const ElementRef e : document_.selection()) mixed = mixed * 1099511628211ULL ^ e.id;
+        s += QString("%1 ").arg(mixed);
+    } else
+        for (const ElementRef e : document_.selection()) s += QString("%1:%2 ").arg(static_cast<int>(e.kind)).arg(e.id);
+    const ElementRef e = document_.selected();
+    const Project& p = document_.project();
+    s += QString::number(p.settings().system);
+    // What the heading says.
+    if (e.id) s += text(element_name(p, e.kind, e.id));
+    else s += text(p.settings().title) + "/" + text(p.settings().place);
+    if (e.kind == Kind::Pipe)
+        if (const Pipe* row = p.pipes.find(e.id))
+            s += text(document_.units().text(length_of(p, *row), Quantity::Length));
+    if (e.kind == Kind::Catchment)
+        if (const Catchment* row = p.catchments.find(e.id))
+            s += text(element_name(p, Kind::Structure, row->structure.value));
+    if (e.kind == Kind::Structure) {
+        if (const Structure* row = p.structures.find(e.id)) s += QString("k%1t%2").arg(row->kind).arg(row->tailwater);
+        for (const Catchment& c : p.catchments)
+            if (c.structure.value == e.id) s += QString("c%1").arg(c.id);
+    }
+    if (e.kind == Kind::Street) {
+        if (const Street* row = p.streets.find(e.id)) s += QString("l%1").arg(row->levels.size());
+        for (const StreetSection& row : p.street_sections) s += QString("x%1").arg(row.id % 9973);
+    }
+    if (e.kind == Kind::Pipe)
+        if (const Pipe* row = p.pipes.find(e.id)) s += QString("s%1l%2").arg(row->shape).arg(row->size_locked);
+    if (e.kind == Kind::Catchment || e.kind == Kind::Structure)
+        for (const LandCover& l : p.land_covers) s += QString("v%1").arg(l.id % 9973);
+    return s;
+}
+
+void Card::rebuild() {
+    const QString now = signature();
+    if (now == built_) {
+        refresh();
+        return;
+    }
+    // What has the focus is kept where the same field stands in the new card.
+    QString focus;
+    if (QWidget* w = QApplication::focusWidget(); w && content_ && content_->isAncestorOf(w)) focus = w->objectName();
+    built_ = now;
+    fields_.clear();
+    many_.clear();
+    canvases_.clear();
+    if (QWidget* old = takeWidget()) {  // it may be one of its own fields that asked for this
+        old->hide();
+        old->deleteLater();
+    }
+    content_ = new QWidget;
+    content_->setStyleSheet(QString("QWidget#card{background:%1}").arg(theme().panel.name()));
+    content_->setObjectName("card");
+    column_ = new QVBoxLayout(content_);
+    column_->setContentsMargins(16, 14, 16, 16);
+    column_->setSpacing(5);
+    const ElementRef s = document_.selected();
+    if (document_.selection().size() > 1) many_card();
+    else if (s.kind == Kind::Pipe && s.id) pipe_card(s.id);
+    else if (s.kind == Kind::Structure && s.id) structure_card(s.id);
+    else if (s.kind == Kind::Catchment && s.id) catchment_card(s.id);
+    else if (s.kind == Kind::Street && s.id) street_card(s.id);
+    else if (s.kind == Kind::StreetPath && s.id) path_card(s.id);
+    else project_card();
+    column_->addStretch(1);
+    setWidget(content_);
+    refresh();
+    if (!focus.isEmpty())
+        if (auto* w = content_->findChild<QWidget*>(focus)) w->setFocus();
+}
+
+void Card::refresh() {
+    for (FieldEdit* f : fields_) f->refresh();
+    for (MultiEdit* f : many_) f->refresh();
+    for (Canvas* c : canvases_) c->refresh();
+}
+
+void Card::add_heading(const QString& name, const QString& what) {
+    add_canvas("heading", [name, what](QPainter& p, double width, auto&) {
+        p.setFont(lettering(14, true));
+        p.setPen(theme().ink);
+        const QFontMetricsF m(p.font());
+        const QString shown = m.elidedText(name, Qt::ElideRight, width - 20);
+        p.drawText(QPointF(0, 20), shown);
+        const double w = m.horizontalAdvance(shown);
+        p.setFont(lettering(9));
+        p.setPen(theme().quiet);
+        const bool beside = w + 14 + QFontMetricsF(p.font()).horizontalAdvance(what) < width;
+        p.drawText(beside ? QPointF(w + 14, 20) : QPointF(0, 38), what);
+        return beside ? 28.0 : 46.0;
+    });
+}
+void Card::add_title(const QString& title) {
+    add_canvas("title-" + title, [title](QPainter& p, double width, auto&) {
+        p.setPen(QPen(theme().hairline, 1));
+        p.drawLine(QPointF(0, 4.5), QPointF(width, 4.5));
+        p.setFont(lettering(9.5, true));
+        p.setPen(theme().ink);
+        p.drawText(QPointF(0, 23), title);
+        return 28.0;
+    });
+}
+void Card::add_field(Kind kind, std::uint64_t id, const char* key) {
+    auto* f = new FieldEdit(document_, kind, id, key);
+    fields_.push_back(f);
+    column_->addWidget(f);
+}
+Canvas* Card::add_canvas(const QString& name, Canvas::Draw draw) {
+    auto* c = new Canvas(name, std::move(draw));
+    canvases_.push_back(c);
+    column_->addWidget(c);
+    return c;
+}
+
+void Card::project_card() {
+    const Settings& s = document_.project().settings();
+    add_heading(s.title.empty() ? "New project" : text(s.title), text(s.place));
+    for (const char* key : {"title", "place", "note", "system", "display"}) add_field(Kind::Settings, settings_id, key);
+    add_title("Method");
+    for (const char* key :
+         {"least_time", "uplift", "travel_velocity", "capacity_basis", "flooded_level", "loss_inlet", "loss_manhole"})
+        add_field(Kind::Settings, settings_id, key);
+    add_title("New pipes and structures");
+    for (const char* key : {"default_size", "default_slope", "default_cover", "default_drop", "default_rim"})
+        add_field(Kind::Settings, settings_id, key);
+}
+
+void Card::catchment_card(std::uint64_t id) {
+    const Catchment* c = document_.project().catchments.find(id);
+    const Structure* s = document_.project().structures.find(c->structure.value);
+    add_heading(text(c->name), "catchment" + (s ? ", drains to " + text(s->name) : QString(", drains nowhere")));
+    for (const char* key : {"name", "area", "coefficient", "time", "note"}) add_field(Kind::Catchment, id, key);
+    bool title = false;
+    for (const LandCover& l : document_.project().land_covers) {
+        if (l.catchment.value != id) continue;
+        if (!title) add_title("Land covers: they make area and C");
+        title = true;
+        for (const char* key : {"name", "area", "coefficient"}) add_field(Kind::LandCover, l.id, key);
+    }
+    auto* add = new QPushButton("Add a land cover");
+    add->setToolTip("A part of the catchment with its own runoff coefficient");
+    connect(add, &QPushButton::clicked, this, [this, id] {
+        const Catchment* row = document_.project().catchments.find(id);
+        LandCover l;
+        l.name = "cover";
+        l.catchment = {id};
+        l.area = row->area;
+        l.coefficient = row->coefficient;
+        Editing e(document_.project(), "Add a land cover");
+        e.insert(l);
+        document_.commit(e.take());
+    });
+    column_->addWidget(add);
+    if (!c->outline.empty()) {
+        add_canvas("measured", [this, id](QPainter& p, double, auto&) {
+            const Catchment* row = document_.project().catchments.find(id);
+            if (!row) return 0.0;
+            const double measured = area(row->outline), off = row->area / measured - 1;
+            const UnitSet u = document_.units();
+            p.setFont(lettering(8.5));
+            p.setPen(std::abs(off) > 0.01 ? theme().near : theme().quiet);
+            p.drawText(QPointF(0, 14),
+                       "measured from its outline: " + text(u.text(measured, Quantity::Area)) +
+                           (std::abs(off) > 0.01
+                                ? QString(", %1%2 %").arg(off > 0 ? "+" : "−").arg(std::abs(off) * 100, 0, 'f', 0)
+                                : QString()));
+            p.setPen(theme().quiet);
+            p.drawText(QPointF(0, 30),
+                       row->flow_path.size() > 1
+                           ? "longest flow path: " + text(u.text(length(row->flow_path), Quantity::Length))
+                           : QString("no flow path yet: choose Drain down the ground"));
+            return 36.0;
+        });
+    }
+}
+
+void Card::structure_card(std::uint64_t id) {
+    const Structure* s = document_.project().structures.find(id);
+    constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint"};
+    add_heading(text(s->name), kinds[s->kind]);
+    add_structure_drawing(id);
+    if (s->kind != static_cast<int>(StructureKind::Outfall)) add_verdicts();
+    add_budget();
+    if (s->kind != static_cast<int>(StructureKind::Outfall)) add_service();
+    add_title("Inputs");
+    for (const char* key : {"name", "kind", "type", "rim"}) add_field(Kind::Structure, id, key);
+    if (s->kind == static_cast<int>(StructureKind::Outfall)) {
+        add_field(Kind::Structure, id, "tailwater");
+        if (s->tailwater == static_cast<int>(Tailwater::Level) ||
+            s->tailwater == static_cast<int>(Tailwater::MeanOfCriticalAndCrown))
+            add_field(Kind::Structure, id, "tailwater_level");
+        return;
+    }
+    for (const char* key : {"sump", "known_flow", "loss", "status", "group", "description", "note", "note_source"})
+        add_field(Kind::Structure, id, key);
+    bool drained = false;
+    for (const Catchment& c : document_.project().catchments) {
+        if (c.structure.value != id) continue;
+        drained = true;
+        add_title("Drains here: " + text(c.name));
+        for (const char* key : {"area", "coefficient", "time"}) add_field(Kind::Catchment, c.id, key);
+        const bool covers = std::any_of(document_.project().land_covers.begin(), document_.project().land_covers.end(),
+                                        [&](const LandCover& l) { return l.catchment.value == c.id; });
+        if (covers)
+            add_canvas("covers", [](QPainter& p, double, auto&) {
+                p.setPen(theme().near);
+                p.setFont(lettering(8.5));
+                p.drawText(QPointF(0, 14), "its land covers make area and C");
+                return 20.0;
+            });
+    }
+    if (drained || s->kind == static_cast<int>(StructureKind::Joint)) return;
+    add_title("Drains here: nothing yet");
+    const std::uint64_t fresh = random_id();
+    for (const char* key : {"area", "coefficient", "time"}) {
+        add_field(Kind::Catchment, fresh, key);
+        fields_.back()->set_maker([this, id, fresh, key](Value v) {
+            Editing e(document_.project(), "Catchment of " + element_name(document_.project(), Kind::Structure, id));
+            Catchment c;
+            c.id = fresh;
+            c.structure = {id};
+            c.name = element_name(document_.project(), Kind::Structure, id) + " area";
+            e.insert(c);
+            e.set(Kind::Catchment, fresh, key, std::move(v));
+            return e.take();
+        });
+    }
+}
+
+}  // namespace culvert::app

@@ -1,0 +1,422 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/document.h"
+#include "app/desk/text.h"
+
+#include <QFileInfo>
+#include <algorithm>
+#include <chrono>
+#include <set>
+
+#include "core/base/words.h"
+#include "exchange/content_hash.h"
+
+namespace culvert::app {
+namespace {
+
+constexpr int dim_after_ms = 150;
+constexpr int advise_after_ms = 120;
+/// Findings that remedies are tried for without being looked at, and the size of a project (pipes times events) up to
+/// which that is no burden.
+constexpr std::size_t most_unasked = 40, unasked_up_to = 12'000;
+
+/// Sleeps in short steps so that a stop is heeded.
+bool wait_for(int ms, const std::stop_token& stop) {
+    for (int waited = 0; waited < ms && !stop.stop_requested(); waited += 2)
+        std::this_thread::sleep_for(std::chrono::milliseconds(2));
+    return !stop.stop_requested();
+}
+
+}  // namespace
+
+Document::Document(QObject* parent, std::shared_ptr<AssetStore> assets)
+    : QObject(parent),
+      assets_(assets ? std::move(assets) : std::make_shared<AssetStore>()),
+      shares_assets_(assets_.use_count() > 1) {
+    age_.setSingleShot(true);
+    age_.setInterval(dim_after_ms);
+    connect(&age_, &QTimer::timeout, this, [this] {
+        dimmed_ = !current();
+        if (dimmed_) emit age_changed();
+    });
+    advice_delay_.setSingleShot(true);
+    advice_delay_.setInterval(advise_after_ms);
+    connect(&advice_delay_, &QTimer::timeout, this, [this] {
+        seek_ladder();
+        seek_remedies();
+    });
+    connect(&site_, &Site::changed, this, [this] {
+        check_site();
+        emit site_changed();
+    });
+    set_project(new_project(UnitSystem::Si));
+}
+
+Document::~Document() = default;
+
+void Document::touched() {
+    ++revision_;
+    ladder_.clear();
+    remedies_.clear();
+    sought_.clear();
+    seeking_remedies_ = false;
+    advisor_.cancel();
+    remedier_.cancel();
+    std::erase_if(selection_, [this](ElementRef e) {
+        return with_row_type(e.kind,
+                             [&]<class R>(std::type_identity<R>) { return project_.table<R>().find(e.id) == nullptr; });
+    });
+    if (!project_.events.find(event_.value)) {
+        const RainEvent* design = design_event(project_);
+        event_ = {design ? design->id : 0};
+        emit event_changed();
+    }
+    std::erase_if(solved_, [this](const auto& entry) { return !project_.events.find(entry.first.value); });
+    solve();
+    site_.update(project_);
+    check_outlines();
+    emit changed();
+    emit selection_changed();
+}
+
+void Document::set_pending(Edit edit) {
+    if (pending_.empty()) base_ = project_;
+    project_ = base_;
+    pending_ = std::move(edit);
+    apply(project_, pending_);
+    touched();
+}
+void Document::commit_pending() {
+    if (pending_.empty()) return;
+    Edit edit = std::move(pending_);
+    pending_ = {};
+    project_ = std::move(base_);
+    base_ = {};
+    commit(std::move(edit));
+}
+void Document::cancel_pending() {
+    if (pending_.empty()) return;
+    pending_ = {};
+    project_ = base_;
+    touched();
+}
+
+void Document::solve() {
+    if (!age_.isActive()) age_.start();
+    worker_.run([this, project = project_, revision = revision_, first = event_, solver = solver_,
+                 delay = solve_delay_](const std::stop_token& stop) {
+        if (!wait_for(delay, stop)) return;
+        const auto begin = std::chrono::steady_clock::now();
+        const auto tell_data = [&](std::shared_ptr<const Network> network) {
+            auto data = culvert::data_findings(project, *network);
+            QMetaObject::invokeMethod(
+                this,
+                [this, network = std::move(network), data = std::move(data), revision]() mutable {
+                    if (revision != revision_) return;
+                    network_ = std::move(network);
+                    network_findings_ = std::move(data);
+                    gather_findings();
+                    if (project_.events.empty()) {
+                        dimmed_ = false;
+                        age_.stop();
+                        emit results_changed();
+                    }
+                },
+                Qt::QueuedConnection);
+        };
+        if (project.events.empty()) tell_data(std::make_shared<const Network>(compile(project)));
+        bool data_told = project.events.empty();
+        // The viewed event first, then the faults of the data, then the other events.
+        solver->solve(project, revision, first, stop, [&](std::shared_ptr<const EventResult> result) {
+            std::shared_ptr<const Network> network = result->network;
+            auto review = std::make_shared<const Review>(culvert::review(project, *result));
+            QMetaObject::invokeMethod(
+                this,
+                [this, solved = Solved{std::move(result), std::move(review)}, revision]() mutable {
+                    take(std::move(solved), revision);
+                },
+                Qt::QueuedConnection);
+            if (!data_told) tell_data(std::move(network));
+            data_told = true;
+        });
+        if (stop.stop_requested()) return;
+        const double ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
+        QMetaObject::invokeMethod(
+            this,
+            [this, ms, revision] {
+                if (revision != revision_) return;
+                solve_ms_ = ms;
+                advice_delay_.start();
+                emit results_changed();
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void Document::take(Solved solved, std::uint64_t revision) {
+    if (revision != revision_) return;  // outdated: the last good results stay until newer ones come
+    const EventId event = solved.result->event;
+    solved_[event] = std::move(solved);
+    if (event == event_) {
+        age_.stop();
+        if (dimmed_) {
+            dimmed_ = false;
+            emit age_changed();
+        }
+        emit results_changed();
+    }
+}
+
+void Document::cancel_solve() { worker_.cancel(); }
+
+bool Document::current() const {
+    if (project_.events.empty()) return true;
+    const auto r = result();
+    return r && r->revision == revision_;
+}
+
+std::shared_ptr<const EventResult> Document::result(EventId event) const {
+    const auto at = solved_.find(event);
+    return at == solved_.end() ? nullptr : at->second.result;
+}
+std::shared_ptr<const Review> Document::review(EventId event) const {
+    const auto at = solved_.find(event);
+    return at == solved_.end() ? nullptr : at->second.review;
+}
+
+Results Document::all_results() const {
+    Results list;
+    for (const RainEvent* e : events_in_order(project_)) {
+        const auto r = result({e->id});
+        if (!r || r->revision != revision_) return {};
+        list.push_back(r);
+    }
+    return list;
+}
+
+void Document::seek_ladder() {
+    if (selected().kind != Kind::Pipe || all_results().empty()) return;
+    advisor_.run([this, project = project_, pipe = PipeId{selected().id}, event = event_,
+                  revision = revision_](const std::stop_token& stop) {
+        auto ladder = size_ladder(project, pipe, event);
+        if (stop.stop_requested()) return;
+        // Steps point into the rows of this copy; the rows live on in the document's own, which shares them.
+        QMetaObject::invokeMethod(
+            this,
+            [this, ladder = std::move(ladder), revision, pipe, event, keep = project] {
+                if (revision != revision_ || event != event_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
+                ladder_ = ladder;
+                for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
+                emit advice_changed();
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+/// Those of the selected element first, then what views show, then, in a project that is not large, the worst ones.
+/// Remedies that were found stay as long as the project does; only those that lack are sought, so that choosing a pipe
+/// or another event stops nothing that is still wanted.
+void Document::seek_remedies() {
+    const Results results = all_results();
+    const auto r = review();
+    if (results.empty() || !r) return;
+    std::vector<const Finding*> wanted;
+    const auto want = [&](const Finding& f) {
+        if (f.check.verdict == Verdict::Beyond && f.check.rule != Rule::Data && !remedies_.contains(f.key()))
+            wanted.push_back(&f);
+    };
+    std::set<FindingKey> shown;
+    for (const auto& [view, keys] : looked_at_) shown.insert(keys.begin(), keys.end());
+    for (const Finding& f : r->findings)
+        if (f.element == selected()) want(f);
+    for (const Finding& f : r->findings)
+        if (f.element != selected() && shown.contains(f.key())) want(f);
+    if (project_.pipes.size() * project_.events.size() <= unasked_up_to)
+        for (std::size_t i = 0; i < r->findings.size() && wanted.size() < most_unasked; ++i)
+            if (r->findings[i].element != selected() && !shown.contains(r->findings[i].key())) want(r->findings[i]);
+    std::vector<FindingKey> keys;
+    std::vector<Finding> findings;
+    for (const Finding* f : wanted) {
+        keys.push_back(f->key());
+        findings.push_back(*f);
+    }
+    if (seeking_remedies_ && keys == sought_) return;
+    sought_ = std::move(keys);
+    seeking_remedies_ = !findings.empty();
+    if (findings.empty()) {
+        remedier_.cancel();
+        return;
+    }
+    remedier_.run([this, project = project_, results, findings = std::move(findings),
+                   revision = revision_](const std::stop_token& stop) {
+        for (const Finding& f : findings) {
+            auto list = culvert::remedies(project, results, f, stop);
+            if (stop.stop_requested()) return;
+            QMetaObject::invokeMethod(
+                this,
+                [this, key = f.key(), list = std::move(list), revision]() mutable {
+                    if (revision != revision_) return;
+                    remedies_[key] = std::move(list);
+                    std::erase(sought_, key);
+                    if (sought_.empty()) seeking_remedies_ = false;
+                    emit advice_changed();
+                },
+                Qt::QueuedConnection);
+        }
+    });
+}
+
+void Document::look_at_findings(const QString& view, std::vector<FindingKey> shown) {
+    auto& known = looked_at_[view];
+    if (known == shown) return;
+    known = std::move(shown);
+    advice_delay_.start();
+}
+
+void Document::propose_sizes() {
+    proposer_.run([this, project = project_, event = event_, revision = revision_](const std::stop_token& stop) {
+        auto proposal = std::make_shared<const SizeProposal>(culvert::propose_sizes(project, event));
+        if (stop.stop_requested()) return;
+        QMetaObject::invokeMethod(
+            this,
+            [this, proposal, revision] {
+                if (revision == revision_) emit proposed(proposal);
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+const std::vector<Remedy>* Document::remedies_of(const Finding& finding) const {
+    const auto at = remedies_.find(finding.key());
+    return at == remedies_.end() ? nullptr : &at->second;
+}
+
+void Document::set_event(EventId event) {
+    if (event == event_ || !project_.events.find(event.value)) return;
+    event_ = event;
+    ladder_.clear();
+    advice_delay_.start();
+    emit event_changed();
+    emit results_changed();
+}
+
+bool Document::is_selected(ElementRef element) const {
+    return std::find(selection_.begin(), selection_.end(), element) != selection_.end();
+}
+
+void Document::select(std::vector<ElementRef> elements) {
+    if (elements == selection_) return;
+    selection_ = std::move(elements);
+    ladder_.clear();
+    advice_delay_.start();
+    emit selection_changed();
+}
+
+void Document::walk(bool upstream) {
+    if (!network_) return;
+    const ElementRef from = selected();
+    const int node = network_->node_of(from);
+    if (node == no_node) return;
+    if (from.kind == Kind::Pipe) {
+        const Link& l = network_->links[static_cast<std::size_t>(network_->link_of(PipeId{from.id}))];
+        select({{Kind::Structure, network_->nodes[static_cast<std::size_t>(upstream ? l.from : l.to)].structure.value}});
+        return;
+    }
+    // Downstream by the main way, upstream by the pipe that brings most.
+    int way = no_link;
+    const auto r = result();
+    const auto flow = [&](int k) {
+        return r && r->links.size() == network_->links.size() ? r->links[static_cast<std::size_t>(k)].flow.flow : 0;
+    };
+    if (!upstream) way = network_->nodes[static_cast<std::size_t>(node)].out;
+    else
+        for (int i = 0; i < static_cast<int>(network_->links.size()); ++i)
+            if (network_->links[static_cast<std::size_t>(i)].to == node && (way == no_link || flow(i) > flow(way)))
+                way = i;
+    if (way != no_link) select({{Kind::Pipe, network_->links[static_cast<std::size_t>(way)].pipe.value}});
+}
+
+void Document::set_project(Project project, const QString& path, bool lock) {
+    pending_ = {};
+    ++generation_;
+    project_ = std::move(project);
+    root_ = project_;
+    variant_ = 0;
+    conflicts_.clear();
+    history_.clear();
+    saved_position_ = 0;
+    edits_lost_ = false;
+    selection_.clear();
+    solved_.clear();
+    network_.reset();
+    data_findings_.clear();
+    network_findings_.clear();
+    outline_findings_.clear();
+    site_findings_.clear();
+    outlined_ = {};
+    outliner_.cancel();
+    looked_at_.clear();
+    solver_ = std::make_shared<Solver>();
+    path_ = path;
+    lock_.release();
+    lock_holder_ = path.isEmpty() || !lock ? QString() : text(lock_.take(plain(path)));
+    stamp_ = path.isEmpty() ? FileStamp{} : stamp_of(plain(path));
+    if (!shares_assets_) assets_->set_project(plain(path));
+    start_journal();
+    event_ = {};
+    touched();
+    emit event_changed();
+    emit file_changed();
+}
+
+QString Document::open(const QString& path, bool lock) {
+    const FileStamp before = stamp_of(plain(path));
+    ReadOutcome read = load_project(plain(path));
+    QString said;
+    for (const ReadProblem& p : read.problems) {
+        QString where = QFileInfo(path).fileName();
+        if (p.line > 0) where += QString(", line %1").arg(p.line);
+        if (p.column > 0) where += QString(", column %1").arg(p.column);
+        said += (said.isEmpty() ? "" : "\n") + where + ": " + text(sentences(p.message, p.remedy));
+        if (said.size() > 1200) break;
+    }
+    if (read.ok) {
+        set_project(std::move(read.project), path, lock);
+        stamp_ = before;
+        if (!lock_holder_.isEmpty())
+            said += (said.isEmpty() ? "" : "\n") + QString(
+                                                       "This project is open elsewhere (%1): save under another name, "
+                                                       "or your changes and theirs overwrite each other.")
+                                                       .arg(lock_holder_);
+    }
+    return said;
+}
+
+bool Document::changed_on_disk() const {
+    if (path_.isEmpty() || !stamp_.exists) return false;
+    const FileStamp now = stamp_of(plain(path_));
+    return now.exists && now != stamp_;
+}
+
+QString Document::save(const QString& path, bool overwrite_changed) {
+    cancel_pending();
+    if (path == path_ && changed_on_disk() && !overwrite_changed)
+        return "The file was changed on disk since it was opened. Save under another name, or choose \"Save over the "
+               "changed file\".";
+    if (const std::string fault = assets_->save(root_, plain(path)); !fault.empty())
+        return text(sentences("Not saved: " + fault));
+    if (journal_ && path == path_) journal_->saving(content_hash(write_project(root_)));
+    const SaveOutcome outcome = save_project(root_, plain(path));
+    if (!outcome.ok) return text(sentences("Not saved: " + outcome.error));
+    if (path != path_) {
+        path_ = path;
+        lock_holder_ = text(lock_.take(plain(path)));
+    }
+    stamp_ = stamp_of(plain(path));
+    saved_position_ = history_.position();
+    edits_lost_ = false;
+    start_journal();
+    emit file_changed();
+    return {};
+}
+
+}  // namespace culvert::app

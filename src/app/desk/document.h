@@ -1,0 +1,209 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QElapsedTimer>
+#include <QObject>
+#include <QTimer>
+#include <map>
+
+#include "app/desk/site.h"
+#include "app/desk/worker.h"
+#include "core/design/design.h"
+#include "core/design/site.h"
+#include "core/model/edit.h"
+#include "core/model/variant.h"
+#include "exchange/assets.h"
+#include "exchange/journal.h"
+#include "exchange/project_file.h"
+
+/// A project with its history, file, solver and selection: all that the views show. Views hold no state of it
+/// themselves.
+///
+/// Every change is an Edit. After each, all events are solved on another thread, the viewed one first; results know the
+/// revision they came from, and are stale until those of the present revision arrive.
+namespace culvert::app {
+
+struct Solved {
+    std::shared_ptr<const EventResult> result;
+    std::shared_ptr<const Review> review;
+};
+
+class Document : public QObject {
+    Q_OBJECT
+  public:
+    /// @param assets  a store that is shared with another document; none: its own
+    explicit Document(QObject* parent = nullptr, std::shared_ptr<AssetStore> assets = {});
+    ~Document() override;
+
+    [[nodiscard]] const Project& project() const { return project_; }
+    [[nodiscard]] std::uint64_t revision() const { return revision_; }
+    [[nodiscard]] UnitSet units() const { return units_of(project_); }
+    [[nodiscard]] const History& history() const { return history_; }
+
+    /// Makes an Edit. While a variant is active it changes the variant only.
+    void commit(Edit edit);
+    void undo();
+    void redo();
+    /// Undoes or redoes to a place in the history: the number of Edits that stand.
+    void jump_to(std::size_t position);
+    /// A pending Edit follows the pointer: each call replaces the last one; it is committed once or dropped.
+    void set_pending(Edit edit);
+    void commit_pending();
+    void cancel_pending();
+    [[nodiscard]] bool has_pending() const { return !pending_.empty(); }
+
+    // Ground, backgrounds, assets
+    [[nodiscard]] Site& site() { return site_; }
+    [[nodiscard]] const std::shared_ptr<AssetStore>& assets() const { return assets_; }
+    /// Level of the ground that gives rims, in mm steps; NaN off the surface.
+    [[nodiscard]] double ground_level(Point p) const;
+    /// The ground as core/design takes it: levels, and the way of water over the upper surface.
+    [[nodiscard]] SiteGround site_ground() const;
+
+    // Variants: the project shown is the base with the active variant's changes on it.
+    [[nodiscard]] const Project& base() const { return root_; }
+    [[nodiscard]] std::uint64_t variant() const { return variant_; }
+    void activate_variant(std::uint64_t id);  ///< 0: the base
+    [[nodiscard]] const std::vector<Conflict>& conflicts() const { return conflicts_; }
+    void settle_conflict(std::size_t index, bool mine);
+    /// The base or a variant as a project of its own.
+    [[nodiscard]] Project as_variant(std::uint64_t id) const;
+    /// Records the present state as issued, as one Edit.
+    void issue(const QString& name, const QString& note);
+    /// The state that was issued; none where its file is missing.
+    [[nodiscard]] std::optional<Project> issued(const Variant& row) const;
+
+    // Journal
+    /// Where journals and unsaved assets lie; empty (the default): neither is kept on disk.
+    /// @param disk  what journals do to the disk; tests give one that fails or is killed
+    void set_state_folder(const QString& folder, std::shared_ptr<JournalDisk> disk = nullptr);
+    [[nodiscard]] Journal* journal() const { return journal_.get(); }
+    /// Why changes are not safe before they are saved: the journal cannot be written. Empty as long as it can.
+    [[nodiscard]] QString journal_trouble() const { return journal_trouble_; }
+    /// What programs that ended early left: of this project, or of all projects where the path is empty.
+    [[nodiscard]] std::vector<Recovered> recoverable(const QString& path) const;
+    void restore(const Recovered& recovered);
+    /// A clean end: nothing is to be brought back, and the file is no longer marked as open.
+    void close_journal();
+
+    // Results of the present or the last solved revision.
+    [[nodiscard]] std::shared_ptr<const EventResult> result() const { return result(event_); }
+    [[nodiscard]] std::shared_ptr<const EventResult> result(EventId event) const;
+    [[nodiscard]] std::shared_ptr<const Review> review() const { return review(event_); }
+    [[nodiscard]] std::shared_ptr<const Review> review(EventId event) const;
+    [[nodiscard]] std::shared_ptr<const Network> network() const { return network_; }
+    [[nodiscard]] const std::vector<Finding>& data_findings() const { return data_findings_; }
+    /// Results in the order of the events, only while all are of one revision.
+    [[nodiscard]] Results all_results() const;
+    /// Whether the viewed event's result is of the present revision.
+    [[nodiscard]] bool current() const;
+    /// Older than 150 ms behind: to be shown dimmed.
+    [[nodiscard]] bool dimmed() const { return dimmed_; }
+    [[nodiscard]] double solve_ms() const { return solve_ms_; }
+    void cancel_solve();
+    /// For tests: every solve first waits this long (and can be cancelled while it does).
+    void set_solve_delay(int ms) {
+        solve_delay_ = ms;
+        solve();
+    }
+
+    [[nodiscard]] EventId event() const { return event_; }
+    void set_event(EventId event);
+
+    [[nodiscard]] const std::vector<ElementRef>& selection() const { return selection_; }
+    [[nodiscard]] ElementRef selected() const { return selection_.empty() ? ElementRef{} : selection_.front(); }
+    [[nodiscard]] bool is_selected(ElementRef element) const;
+    void select(std::vector<ElementRef> elements);
+    /// Up- or downstream from the selected element: pipe to structure to pipe.
+    void walk(bool upstream);
+
+    // Advice, computed in the background for the present revision; empty until it is there.
+    [[nodiscard]] const std::vector<LadderStep>& ladder() const { return ladder_; }
+    [[nodiscard]] const std::vector<Remedy>* remedies_of(const Finding& finding) const;
+    /// Remedies are sought for what is looked at: the findings a view shows, by its name; the selected element's always.
+    void look_at_findings(const QString& view, std::vector<FindingKey> shown);
+    [[nodiscard]] bool seeking_remedies() const { return seeking_remedies_; }
+
+    /// Proposes sizes for the viewed event in the background; `proposed` brings them.
+    void propose_sizes();
+
+    // Files
+    [[nodiscard]] const QString& path() const { return path_; }
+    [[nodiscard]] bool modified() const { return history_.position() != saved_position_ || edits_lost_; }
+    void set_project(Project project, const QString& path = {}, bool lock = true);
+    /// Reads a file; the document is untouched on failure. Returns what to tell the user, empty if nothing.
+    /// Without `lock` the file is not marked as open: for examples, which are never written over.
+    QString open(const QString& path, bool lock = true);
+    QString save(const QString& path, bool overwrite_changed = false);
+    /// Whether somebody else changed the file since it was read or written; one that is gone is not changed.
+    [[nodiscard]] bool changed_on_disk() const;
+    /// Counts the projects that this document has held: what was begun for one is not taken by the next.
+    [[nodiscard]] std::uint64_t generation() const { return generation_; }
+    [[nodiscard]] QString lock_holder() const { return lock_holder_; }
+
+  signals:
+    void changed();          ///< project, by any Edit
+    void results_changed();  ///< of the viewed event, or all of them
+    void event_changed();
+    void selection_changed();
+    void advice_changed();
+    void proposed(const std::shared_ptr<const culvert::SizeProposal>& proposal);
+    void age_changed();  ///< dimmed or not
+    void file_changed();
+    void site_changed();
+    void journal_changed();  ///< it cannot be written any more, or can again
+
+  private:
+    void touched();
+    void recompose();
+    void start_journal();
+    [[nodiscard]] JournalBase journal_base() const;
+    void check_outlines();
+    void check_site();
+    void gather_findings();
+    [[nodiscard]] std::vector<Finding> conflict_findings() const;
+    void solve();
+    void seek_ladder();
+    void seek_remedies();
+    void take(Solved solved, std::uint64_t revision);
+
+    Project project_, base_;  ///< base_: without the pending Edit
+    Project root_;            ///< the base of all variants; history and journal are of it
+    std::uint64_t variant_ = 0;
+    std::vector<Conflict> conflicts_;
+    std::shared_ptr<AssetStore> assets_;
+    bool shares_assets_;
+    Site site_{assets_};
+    QString state_folder_, journal_trouble_;
+    std::shared_ptr<JournalDisk> journal_disk_;
+    std::unique_ptr<Journal> journal_;
+    Edit pending_;
+    History history_;
+    std::vector<Finding> network_findings_, outline_findings_, site_findings_, variant_findings_;
+    Table<Variant> seen_variants_;
+    Table<Catchment> outlined_;  ///< catchments whose outlines were last looked at
+    std::uint64_t revision_ = 1, generation_ = 0;
+    std::map<EventId, Solved> solved_;
+    std::shared_ptr<const Network> network_;
+    std::vector<Finding> data_findings_;
+    std::vector<LadderStep> ladder_;
+    std::map<FindingKey, std::vector<Remedy>> remedies_;
+    std::map<QString, std::vector<FindingKey>> looked_at_;
+    std::vector<FindingKey> sought_;  ///< of them, those that are being sought
+    bool seeking_remedies_ = false;
+    EventId event_;
+    std::vector<ElementRef> selection_;
+    bool dimmed_ = false;
+    double solve_ms_ = 0;
+    int solve_delay_ = 0;
+    QTimer age_, advice_delay_;
+    QString path_, lock_holder_;
+    FileStamp stamp_;
+    ProjectLock lock_;
+    std::size_t saved_position_ = 0;
+    bool edits_lost_ = false;
+    std::shared_ptr<Solver> solver_ = std::make_shared<Solver>();
+    Worker worker_, advisor_, remedier_, proposer_, outliner_;  ///< last: stopped first
+};
+
+}  // namespace culvert::app

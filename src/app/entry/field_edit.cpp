@@ -1,0 +1,235 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/text.h"
+#include "app/entry/field_edit.h"
+
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <cmath>
+
+#include "app/kit/theme.h"
+#include "core/model/way_back.h"
+
+namespace culvert::app {
+
+FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::string_view key, QWidget* parent)
+    : QWidget(parent),
+      document_(document),
+      kind_(kind),
+      id_(id),
+      field_(field_index(kind, key).value()),
+      info_(infos_of(kind)[field_]) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(1);
+    auto* row = new QHBoxLayout;
+    row->setSpacing(6);
+    auto* label = new QLabel(text(info_->label));
+    label->setStyleSheet(QString("color:%1").arg(theme().quiet.name()));
+    label->setMinimumWidth(96);
+    row->addWidget(label, 1);
+    const QString object = "field-" + text(table_name(kind)) + "-" + text(key);
+    if (!info_->choices.empty()) {
+        combo_ = new QComboBox;
+        for (const auto& c : info_->choices) combo_->addItem(text(c));
+        combo_->setObjectName(object);
+        combo_->setToolTip(text(info_->help));
+        combo_->setAccessibleName(text(info_->label));
+        combo_->setFocusPolicy(Qt::StrongFocus);
+        label->setBuddy(combo_);
+        row->addWidget(combo_, 0);
+        combo_->setFixedWidth(116);
+        connect(combo_, &QComboBox::activated, this, [this](int index) { put(index); });
+    } else {
+        line_ = new QLineEdit;
+        line_->setObjectName(object);
+        line_->setToolTip(text(info_->help));
+        line_->setAccessibleName(text(info_->label));
+        line_->setFixedWidth(116);
+        if (info_->quantity != Quantity::None) line_->setAlignment(Qt::AlignRight);
+        label->setBuddy(line_);
+        line_->installEventFilter(this);
+        row->addWidget(line_, 0);
+        connect(line_, &QLineEdit::returnPressed, this, &FieldEdit::accept);
+    }
+    back_ = new QToolButton;
+    back_->setIcon(QIcon(icon_pixmap("back", 14, theme().quiet, devicePixelRatioF())));
+    back_->setAutoRaise(true);
+    back_->setStyleSheet("QToolButton{padding:0;border:none}");
+    back_->setFixedSize(18, 22);
+    back_->setFocusPolicy(Qt::TabFocus);
+    back_->setAccessibleName("Back to its origin: " + text(info_->label));
+    back_->setObjectName("back-" + text(key));
+    QSizePolicy keeps = back_->sizePolicy();
+    keeps.setRetainSizeWhenHidden(true);
+    back_->setSizePolicy(keeps);
+    row->addWidget(back_);
+    connect(back_, &QToolButton::clicked, this, &FieldEdit::go_back);
+    column->addLayout(row);
+    note_ = new QLabel;
+    note_->setWordWrap(true);
+    note_->setFont(lettering(8.5));
+    note_->hide();
+    column->addWidget(note_);
+    refresh();
+}
+
+Value FieldEdit::value() const {
+    return with_row_type(kind_, [&]<class R>(std::type_identity<R>) -> Value {
+        const R* row = document_.project().table<R>().find(id_);
+        static const R blank{};
+        return get(row ? *row : blank, fields_of<R>()[field_]);
+    });
+}
+Origin FieldEdit::origin() const {
+    return with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
+        const R* row = document_.project().table<R>().find(id_);
+        return row ? row->origin[field_] : Origin::Default;
+    });
+}
+Quantity FieldEdit::quantity() const {
+    if (kind_ == Kind::Limit && info_->key == "value")
+        if (const Limit* l = document_.project().limits.find(id_))
+            return limit_quantity(static_cast<LimitKind>(l->kind));
+    return info_->quantity;
+}
+
+double FieldEdit::ground() const {
+    if (kind_ != Kind::Structure) return not_given;
+    const Structure* s = document_.project().structures.find(id_);
+    return s ? document_.ground_level({s->x, s->y}) : not_given;
+}
+void FieldEdit::go_back() {
+    if (auto way = way_back(document_.project(), kind_, id_, info_->key, ground()))
+        document_.commit(std::move(way->edit));
+}
+
+void FieldEdit::refresh() {
+    const Value v = value();
+    const Origin from = origin();
+    const bool may =
+        from == Origin::Typed || from == Origin::Imported || (from == Origin::Default && info_->key == "rim");
+    const auto way = may ? way_back(document_.project(), kind_, id_, info_->key, ground(), false) : std::nullopt;
+    back_->setVisible(way.has_value());
+    if (way) back_->setToolTip("Back to " + text(way->text));
+    if (combo_) {
+        combo_->setCurrentIndex(std::get<int>(v));
+        return;
+    }
+    QString shown;
+    if (const double* number = std::get_if<double>(&v)) shown = text(document_.units().entry(*number, quantity()));
+    else if (const std::string* s = std::get_if<std::string>(&v)) shown = text(*s);
+    if (line_->hasFocus() && line_->isModified() && line_->text() != shown_) return;  // what is being typed stays
+    shown_ = shown;
+    line_->setText(shown);
+    line_->setCursorPosition(0);
+    line_->setModified(false);
+    constexpr const char* origins[] = {"default",  "typed",   "from the ground", "from the catalogue",
+                                       "imported", "proposed"};
+    const bool end = kind_ == Kind::Pipe && (info_->key == "invert_from" || info_->key == "invert_to");
+    line_->setToolTip(text(info_->help) + "\nOrigin: " + origins[static_cast<std::size_t>(from)] +
+                      (!end                      ? ""
+                       : from == Origin::Default ? ": it follows its structure"
+                                                 : ": it is pinned and stays"));
+    const bool given = from == Origin::Typed || from == Origin::Imported;
+    line_->setStyleSheet(given ? QString() : QString("QLineEdit{color:%1}").arg(theme().quiet.name()));
+}
+
+void FieldEdit::say(const QString& t, bool wrong) {
+    note_->setVisible(!t.isEmpty());
+    note_->setText(t);
+    note_->setStyleSheet(QString("color:%1").arg((wrong ? theme().beyond : theme().near).name()));
+}
+
+void FieldEdit::put(Value v) {
+    Edit edit;
+    const bool stands = with_row_type(
+        kind_, [&]<class R>(std::type_identity<R>) { return document_.project().table<R>().find(id_) != nullptr; });
+    if (!stands && make_) edit = make_(std::move(v));
+    else {
+        Editing e(document_.project(),
+                  std::string(info_->label) + " of " + element_name(document_.project(), kind_, id_));
+        e.set(kind_, id_, info_->key, std::move(v));
+        edit = e.take();
+    }
+    say({}, false);
+    if (line_) line_->setModified(false);
+    document_.commit(std::move(edit));
+}
+
+void FieldEdit::accept() {
+    if (!line_ || line_->text() == shown_) {
+        say({}, false);
+        return;
+    }
+    const QString typed = line_->text().trimmed();
+    const Value present = value();
+    if (std::holds_alternative<std::string>(present)) {
+        if (info_->key == "name" && kind_ == Kind::Structure && typed.isEmpty()) {
+            say("A structure needs a name.", true);
+            return;
+        }
+        if (info_->key == "name" && !typed.isEmpty()) {
+            const bool used = with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
+                if constexpr (requires(R r) { r.name; })
+                    for (const R& other : document_.project().table<R>())
+                        if (other.id != id_ && other.name == plain(typed)) return true;
+                return false;
+            });
+            if (used) {
+                say("\"" + typed + "\" is already the name of another " + text(kind_name(kind_)) + ".", true);
+                return;
+            }
+        }
+        put(plain(typed));
+        return;
+    }
+    if (typed.isEmpty()) {
+        if (info_->needed) {
+            say("A value is needed: " + text(info_->help) + ".", true);
+            return;
+        }
+        put(not_given);
+        return;
+    }
+    const Entry entry = read_entry(plain(typed), quantity(), document_.units(), info_->scale);
+    if (!entry.ok) {
+        say(text(entry.error) + ".", true);
+        return;
+    }
+    const FieldInfo range = info_of(document_.project(), kind_, id_, *field_index(kind_, info_->key));
+    double accepted = entry.value;
+    // A value out of scale asks for its unit, unless neither reading can be right.
+    if (!entry.question.empty() && (in_range(range, accepted) || in_range(range, entry.alternative))) {
+        if (asked_ != typed) {  // ask once; Enter again takes what the question offers
+            asked_ = typed;
+            say(text(entry.question) + " Enter takes that; write the unit for another.", false);
+            return;
+        }
+        accepted = entry.alternative;
+    }
+    asked_.clear();
+    if (const std::string fault = range_fault(range, accepted, document_.units()); !fault.empty()) {
+        say(text(info_->label) + " " + text(fault) + ".", true);
+        return;
+    }
+    put(accepted);
+    refresh();
+}
+
+bool FieldEdit::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == line_) {
+        if (event->type() == QEvent::KeyPress && static_cast<QKeyEvent*>(event)->key() == Qt::Key_Escape &&
+            line_->text() != shown_) {
+            line_->setText(shown_);
+            line_->setModified(false);
+            say({}, false);
+            return true;
+        }
+        if (event->type() == QEvent::FocusIn)
+            QMetaObject::invokeMethod(line_, &QLineEdit::selectAll, Qt::QueuedConnection);
+        if (event->type() == QEvent::FocusOut && line_->text() != shown_) accept();
+    }
+    return QWidget::eventFilter(watched, event);
+}
+
+}  // namespace culvert::app

@@ -1,0 +1,512 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/text.h"
+#include "app/ledger/ledger_model.h"
+
+#include <QRegularExpression>
+#include <QSettings>
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include "app/kit/theme.h"
+#include "core/model/formula.h"
+#include "core/model/lay.h"
+#include "exchange/paste_table.h"
+
+namespace culvert::app {
+namespace {
+
+struct ResultColumn {
+    const char* label;
+    Quantity quantity;
+};
+constexpr ResultColumn pipe_results[] = {{"Length", Quantity::Length},    {"Slope", Quantity::Slope},
+                                         {"Flow", Quantity::Flow},        {"Capacity", Quantity::Flow},
+                                         {"Flow ratio", Quantity::Ratio}, {"Velocity", Quantity::Velocity},
+                                         {"HGL up", Quantity::Level},     {"HGL down", Quantity::Level},
+                                         {"Cover up", Quantity::Length},  {"Cover down", Quantity::Length}};
+constexpr ResultColumn structure_results[] = {
+    {"HGL", Quantity::Level}, {"Freeboard", Quantity::Length}, {"Tc", Quantity::Duration}, {"Depth", Quantity::Length}};
+constexpr ResultColumn catchment_results[] = {{"Measured", Quantity::Area}};
+
+std::span<const ResultColumn> results_of(Kind kind) {
+    if (kind == Kind::Pipe) return pipe_results;
+    if (kind == Kind::Structure) return structure_results;
+    if (kind == Kind::Catchment) return catchment_results;
+    return {};
+}
+
+}  // namespace
+
+QString sort_key(const QString& name) {
+    QString key, digits;
+    for (const QChar c : name + QChar(' ')) {
+        if (c.isDigit()) {
+            digits += c;
+            continue;
+        }
+        if (!digits.isEmpty()) key += digits.rightJustified(9, '0');
+        digits.clear();
+        key += c.toLower();
+    }
+    return key;
+}
+
+LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
+    connect(&document_, &Document::changed, this, &LedgerModel::reload);
+    connect(&document_, &Document::results_changed, this, [this] {
+        if (!order_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+    });
+    set_kind(Kind::Pipe);
+}
+
+void LedgerModel::set_kind(Kind kind) {
+    beginResetModel();
+    kind_ = kind;
+    fields_.clear();
+    filter_.clear();
+    compared_ = -1;
+    show_ = Show::All;
+    const auto infos = infos_of(kind);
+    with_row_type(kind, [&]<class R>(std::type_identity<R>) {
+        for (std::size_t i = 0; i < infos.size(); ++i) {
+            const Field<R>& f = fields_of<R>()[i];
+            const bool list = std::holds_alternative<std::vector<Point> R::*>(f.member) ||
+                              std::holds_alternative<std::vector<double> R::*>(f.member);
+            const bool inner = f.key == "asset" || f.key == "changes";
+            if (!list && !inner) fields_.push_back(i);
+        }
+    });
+    ids_.clear();
+    order_.clear();
+    endResetModel();
+    displays_.clear();
+    const QSettings settings;
+    for (int c = 0; c < columnCount(); ++c) {
+        const QStringList kept = settings.value("ledger/display/" + column_key(c)).toStringList();
+        if (kept.size() == 2) displays_[column_key(c)] = {kept[0], kept[1].toInt()};
+    }
+    reload();
+}
+
+void LedgerModel::reload() {
+    std::vector<std::uint64_t> ids;
+    with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
+        ids.reserve(document_.project().table<R>().size());
+        for (const R& row : document_.project().table<R>()) ids.push_back(row.id);
+    });
+    if (ids != ids_) {
+        ids_ = std::move(ids);
+        arrange();
+    } else if (!order_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+}
+
+/// Filters and sorts; keys are made once for each row.
+void LedgerModel::arrange() {
+    beginResetModel();
+    order_.clear();
+    order_.reserve(ids_.size());
+    for (std::size_t i = 0; i < ids_.size(); ++i)
+        if (passes(ids_[i])) order_.push_back(static_cast<std::uint32_t>(i));
+    const int c = sort_column_;
+    if (c >= 0 && c < columnCount()) {
+        std::vector<Key> keys(ids_.size());
+        bool numbers = static_cast<std::size_t>(c) >= fields_.size();
+        if (numbers)
+            for (const std::uint32_t i : order_)
+                keys[i].number = result_value(ids_[i], static_cast<std::size_t>(c) - fields_.size());
+        else
+            with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
+                const Field<R>& f = fields_of<R>()[fields_[static_cast<std::size_t>(c)]];
+                numbers = std::holds_alternative<double R::*>(f.member);
+                for (const std::uint32_t i : order_) {
+                    const R* row = document_.project().table<R>().find(ids_[i]);
+                    if (numbers) keys[i].number = row->*std::get<double R::*>(f.member);
+                    else if constexpr (std::is_same_v<R, Pipe>)
+                        keys[i].text =
+                            sort_key(f.key == "name" ? text(pipe_name(document_.project(), *row))
+                                                     : text(cell_text(document_.project(), kind_, row->id,
+                                                                      fields_[static_cast<std::size_t>(c)])));
+                    else
+                        keys[i].text = sort_key(
+                            text(cell_text(document_.project(), kind_, row->id, fields_[static_cast<std::size_t>(c)])));
+                }
+            });
+        const bool down = sort_order_ == Qt::DescendingOrder;
+        std::stable_sort(order_.begin(), order_.end(), [&](std::uint32_t a, std::uint32_t b) {
+            if (!numbers) return down ? keys[b].text < keys[a].text : keys[a].text < keys[b].text;
+            const double x = keys[a].number, y = keys[b].number;
+            if (std::isnan(x) || std::isnan(y))
+                return !std::isnan(x) && std::isnan(y);  // what is not known stands last
+            return down ? y < x : x < y;
+        });
+    }
+    row_.assign(ids_.size(), -1);
+    for (std::size_t r = 0; r < order_.size(); ++r) row_[order_[r]] = static_cast<std::int32_t>(r);
+    endResetModel();
+}
+
+void LedgerModel::sort(int column, Qt::SortOrder order) {
+    sort_column_ = column;
+    sort_order_ = order;
+    arrange();
+}
+
+Verdict LedgerModel::verdict_of(std::uint64_t id) const {
+    const auto r = document_.result();
+    const auto review = document_.review();
+    if (!r || !review) return Verdict::Unknown;
+    return review->of(*r->network, {kind_, id});
+}
+
+bool LedgerModel::passes(std::uint64_t id) const {
+    if (show_ != Show::All) {
+        const Verdict v = verdict_of(id);
+        if (v != Verdict::Beyond && !(show_ == Show::NearOrBeyond && v == Verdict::Near)) return false;
+    }
+    if (filter_.isEmpty()) return true;
+    if (compared_ >= 0) {
+        const auto c = static_cast<std::size_t>(compared_);
+        double number = not_given;
+        QString words;
+        bool is_number = c >= fields_.size();
+        if (is_number) number = result_value(id, c - fields_.size());
+        else
+            with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
+                const Field<R>& f = fields_of<R>()[fields_[c]];
+                const R* row = document_.project().table<R>().find(id);
+                if (const auto* m = std::get_if<double R::*>(&f.member)) {
+                    is_number = true;
+                    number = row->*(*m);
+                } else words = text(cell_text(document_.project(), kind_, id, fields_[c]));
+            });
+        if (is_number) {
+            const double tolerance = std::abs(compared_number_) * 1e-9;
+            if (comparison_ == "=") return std::abs(number - compared_number_) <= tolerance;
+            if (comparison_ == "<") return number < compared_number_ - tolerance;
+            if (comparison_ == ">") return number > compared_number_ + tolerance;
+            if (comparison_ == "<=") return number <= compared_number_ + tolerance;
+            return number >= compared_number_ - tolerance;
+        }
+        return words.compare(compared_text_, Qt::CaseInsensitive) == 0;
+    }
+    // Every typed word stands in one of the row's words.
+    return with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
+        const R* row = document_.project().table<R>().find(id);
+        QString all;
+        if constexpr (std::is_same_v<R, Pipe>) all = text(pipe_name(document_.project(), *row)) + " ";
+        for (const std::size_t i : fields_) {
+            const Field<R>& f = fields_of<R>()[i];
+            if (const auto* s = std::get_if<std::string R::*>(&f.member)) {
+                if (!(row->*(*s)).empty()) all += text(row->*(*s)) + " ";
+            } else if (!std::holds_alternative<double R::*>(f.member) && !std::holds_alternative<bool R::*>(f.member))
+                all += text(cell_text(document_.project(), kind_, id, i)) + " ";
+        }
+        for (const QString& word : filter_.split(' ', Qt::SkipEmptyParts))
+            if (!all.contains(word, Qt::CaseInsensitive)) return false;
+        return true;
+    });
+}
+
+QString LedgerModel::set_filter(const QString& typed, Show show) {
+    filter_ = typed.trimmed();
+    show_ = show;
+    compared_ = -1;
+    QString wrong;
+    static const QRegularExpression comparison("^\\s*([^<>=]+?)\\s*(<=|>=|<|>|=)\\s*(.+?)\\s*$");
+    if (const auto m = comparison.match(filter_); m.hasMatch()) {
+        const QString name = m.captured(1);
+        for (int c = 0; c < columnCount() && compared_ < 0; ++c) {
+            const QString label = headerData(c, Qt::Horizontal, Qt::DisplayRole).toString().section('\n', 0, 0);
+            const int f = field_of(c);
+            if (label.compare(name, Qt::CaseInsensitive) == 0 ||
+                (f >= 0 &&
+                 text(infos_of(kind_)[static_cast<std::size_t>(f)]->key).compare(name, Qt::CaseInsensitive) == 0))
+                compared_ = c;
+        }
+        comparison_ = m.captured(2);
+        compared_text_ = m.captured(3);
+        if (compared_ < 0) wrong = "There is no column \"" + name + "\".";
+        else {
+            const Quantity q = quantity_of(compared_);
+            const Entry e = read_entry(plain(compared_text_), q, document_.units());
+            bool bare = false;
+            const double number = compared_text_.toDouble(&bare);
+            compared_number_ = bare ? number * display(compared_).factor : e.value;
+            const bool is_text = field_of(compared_) >= 0 && q == Quantity::None;
+            if (!e.ok && !is_text) wrong = text(e.error) + ".";
+        }
+        if (!wrong.isEmpty()) {
+            filter_.clear();
+            compared_ = -1;
+        }
+    }
+    arrange();
+    return wrong;
+}
+
+int LedgerModel::row_of(std::uint64_t id) const {
+    const auto at = std::lower_bound(ids_.begin(), ids_.end(), id);
+    return at != ids_.end() && *at == id ? row_[static_cast<std::size_t>(at - ids_.begin())] : -1;
+}
+int LedgerModel::column_of(std::string_view key) const {
+    for (std::size_t i = 0; i < fields_.size(); ++i)
+        if (infos_of(kind_)[fields_[i]]->key == key) return static_cast<int>(i);
+    return -1;
+}
+
+int LedgerModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(order_.size());
+}
+int LedgerModel::columnCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : static_cast<int>(fields_.size() + results_of(kind_).size());
+}
+
+double LedgerModel::result_value(std::uint64_t id, std::size_t column) const {
+    if (kind_ == Kind::Catchment) {
+        const Catchment* c = document_.project().catchments.find(id);
+        return c && c->outline.size() > 2 ? area(c->outline) : not_given;
+    }
+    if (kind_ == Kind::Structure && column == 3) {
+        const Structure* s = document_.project().structures.find(id);
+        const auto r = document_.result();
+        if (!s || !r) return not_given;
+        // The lowest invert from the compiled network: the table is not searched for each row.
+        const int node = r->network->node_of(StructureId{id});
+        if (node == no_node) return not_given;
+        const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
+        const StructureType* t = s->type.empty() ? nullptr : type_of(document_.project(), *s);
+        const double sump = !std::isnan(s->sump) ? s->sump : (t ? t->sump : 0);
+        return n.out == no_link ? not_given
+                                : s->rim - r->network->links[static_cast<std::size_t>(n.out)].invert_up + sump;
+    }
+    const auto r = document_.result();
+    if (!r) return not_given;
+    if (kind_ == Kind::Pipe) {
+        const int link = r->network->link_of(PipeId{id});
+        if (link == no_link) return not_given;
+        const Link& n = r->network->links[static_cast<std::size_t>(link)];
+        const LinkResult& v = r->links[static_cast<std::size_t>(link)];
+        const double high = culvert::height(n.section) + n.wall;
+        const double up_rim = r->network->nodes[static_cast<std::size_t>(n.from)].rim,
+                     down_rim = r->network->nodes[static_cast<std::size_t>(n.to)].rim;
+        const double values[] = {n.length,
+                                 n.slope,
+                                 v.flow.flow,
+                                 n.capacity,
+                                 n.capacity > 0 ? v.flow.flow / n.capacity : not_given,
+                                 v.flow.velocity,
+                                 n.invert_up + v.level.head_up,
+                                 n.invert_down + v.level.head_down,
+                                 up_rim - n.invert_up - high,
+                                 down_rim - n.invert_down - high};
+        return values[column];
+    }
+    const int node = r->network->node_of(StructureId{id});
+    if (node == no_node) return not_given;
+    const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
+    const NodeResult& v = r->nodes[static_cast<std::size_t>(node)];
+    const double values[] = {v.level.level, n.rim - v.level.level, v.flow.time};
+    return values[column];
+}
+
+QString LedgerModel::column_key(int column) const {
+    const auto c = static_cast<std::size_t>(column);
+    return text(table_name(kind_)) + "/" +
+           (c < fields_.size() ? text(infos_of(kind_)[fields_[c]]->key)
+                               : QString("result ") + results_of(kind_)[c - fields_.size()].label);
+}
+Quantity LedgerModel::quantity_of(int column) const {
+    const auto c = static_cast<std::size_t>(column);
+    return c < fields_.size() ? infos_of(kind_)[fields_[c]]->quantity : results_of(kind_)[c - fields_.size()].quantity;
+}
+Unit LedgerModel::display(int column) const {
+    const Quantity q = quantity_of(column);
+    Unit unit = document_.units().unit(q);
+    if (const auto at = displays_.find(column_key(column)); at != displays_.end()) {
+        for (const Unit& u : units_of(q))
+            if (text(u.symbol) == at->second.first) unit = u;
+        if (at->second.second >= 0) unit.digits = at->second.second;
+    }
+    return unit;
+}
+void LedgerModel::set_display(int column, const QString& unit, int digits) {
+    QSettings settings;
+    if (unit.isEmpty() && digits < 0) {
+        displays_.erase(column_key(column));
+        settings.remove("ledger/display/" + column_key(column));
+    } else {
+        displays_[column_key(column)] = {unit, digits};
+        settings.setValue("ledger/display/" + column_key(column), QStringList{unit, QString::number(digits)});
+    }
+    emit headerDataChanged(Qt::Horizontal, column, column);
+    if (!order_.empty()) emit dataChanged(index(0, column), index(rowCount() - 1, column));
+}
+
+QString LedgerModel::formatted(double si, int column) const {
+    if (std::isnan(si)) return static_cast<std::size_t>(column) < fields_.size() ? QString() : QString("–");
+    if (displays_.empty() || !displays_.contains(column_key(column)))
+        return text(document_.units().number(si, quantity_of(column)));
+    const Unit u = display(column);
+    return QString::number(si / u.factor, 'f', u.digits);
+}
+
+QVariant LedgerModel::data(const QModelIndex& at, int role) const {
+    if (!at.isValid() || static_cast<std::size_t>(at.row()) >= order_.size()) return {};
+    const std::uint64_t id = id_of(at.row());
+    const auto column = static_cast<std::size_t>(at.column());
+    if (column >= fields_.size()) {
+        if (role == Qt::DisplayRole) return formatted(result_value(id, column - fields_.size()), at.column());
+        if (role == Qt::UserRole) return result_value(id, column - fields_.size());
+        if (role == Qt::TextAlignmentRole) return QVariant(Qt::AlignRight | Qt::AlignVCenter);
+        if (role == Qt::ForegroundRole) return document_.dimmed() ? theme().quiet : theme().water;
+        if (role == Qt::ToolTipRole) return "Result of the viewed event: it cannot be typed";
+        if (role == Qt::FontRole) {
+            static const QFont slanted = [] {
+                QFont f = lettering(9);
+                f.setItalic(true);
+                return f;
+            }();
+            return slanted;
+        }
+        return {};
+    }
+    if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::UserRole && role != Qt::ForegroundRole &&
+        role != Qt::TextAlignmentRole && role != Qt::ToolTipRole && role != Qt::CheckStateRole)
+        return {};
+    return with_row_type(kind_, [&]<class R>(std::type_identity<R>) -> QVariant {
+        const R* row = document_.project().table<R>().find(id);
+        if (!row) return {};
+        const Field<R>& f = fields_of<R>()[fields_[column]];
+        if (role == Qt::ForegroundRole)
+            return row->origin[fields_[column]] == Origin::Default && f.key != "name" ? QVariant(theme().quiet)
+                                                                                      : QVariant();
+        if (role == Qt::TextAlignmentRole)
+            return std::holds_alternative<double R::*>(f.member) ? QVariant(Qt::AlignRight | Qt::AlignVCenter)
+                                                                 : QVariant(Qt::AlignLeft | Qt::AlignVCenter);
+        if (role == Qt::ToolTipRole) {
+            constexpr const char* origins[] = {"default",  "typed",   "from the ground", "from the catalogue",
+                                               "imported", "proposed"};
+            return text(f.help) + "\nOrigin: " + origins[static_cast<std::size_t>(row->origin[fields_[column]])];
+        }
+        const Value value = get(*row, f);
+        Quantity q = f.quantity;
+        if constexpr (std::is_same_v<R, Limit>)
+            if (f.key == "value") q = limit_quantity(static_cast<LimitKind>(row->kind));
+        if (role == Qt::CheckStateRole) {
+            if (const bool* b = std::get_if<bool>(&value)) return *b ? Qt::Checked : Qt::Unchecked;
+            return {};
+        }
+        if (std::holds_alternative<bool>(value))
+            return role == Qt::UserRole ? QVariant(std::get<bool>(value)) : QVariant();
+        if (const double* number = std::get_if<double>(&value)) {
+            if (role == Qt::UserRole) return *number;
+            if (kind_ == Kind::Limit && f.key == "value")
+                return text(role == Qt::EditRole ? document_.units().entry(*number, q)
+                                                 : document_.units().text(*number, q));
+            if (role == Qt::EditRole)
+                return std::isnan(*number) ? QString()
+                                           : text(shortest_decimal(*number, display(at.column()).factor)) +
+                                                 (text(display(at.column()).symbol).isEmpty()
+                                                      ? ""
+                                                      : " " + text(display(at.column()).symbol));
+            return formatted(*number, at.column());
+        }
+        if constexpr (std::is_same_v<R, Pipe>)
+            if (f.key == "name" && role != Qt::EditRole) return text(pipe_name(document_.project(), *row));
+        return text(cell_text(document_.project(), kind_, id, fields_[column]));
+    });
+}
+
+QString LedgerModel::copied(const QModelIndex& at) const {
+    if (!at.isValid()) return {};
+    const QVariant v = data(at, Qt::UserRole);
+    if (v.userType() == QMetaType::Double)
+        return std::isnan(v.toDouble()) ? QString() : text(shortest_decimal(v.toDouble(), display(at.column()).factor));
+    if (v.userType() == QMetaType::Bool) return v.toBool() ? "yes" : "no";
+    return data(at, Qt::DisplayRole).toString();
+}
+
+QString LedgerModel::head(int column) const {
+    QString label = headerData(column, Qt::Horizontal, Qt::DisplayRole).toString();
+    const QString unit = label.section('\n', 1);
+    return label.section('\n', 0, 0) + (unit.isEmpty() ? QString() : " (" + unit + ")");
+}
+
+QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int role) const {
+    if (orientation != Qt::Horizontal || section < 0 || section >= columnCount()) return {};
+    const auto column = static_cast<std::size_t>(section);
+    const bool result = column >= fields_.size();
+    const FieldInfo* f = result ? nullptr : infos_of(kind_)[fields_[column]];
+    if (role == Qt::ToolTipRole) return result ? QString("Result of the viewed event") : text(f->help);
+    if (role == Qt::ForegroundRole && result) return theme().water;
+    if (role != Qt::DisplayRole) return {};
+    const QString unit = text(display(section).symbol);
+    return (result ? QString(results_of(kind_)[column - fields_.size()].label) : text(f->label)) +
+           (unit.isEmpty() ? "" : "\n" + unit);
+}
+
+Qt::ItemFlags LedgerModel::flags(const QModelIndex& at) const {
+    Qt::ItemFlags f = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
+    if (static_cast<std::size_t>(at.column()) >= fields_.size()) return f;
+    const bool check = with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
+        return std::holds_alternative<bool R::*>(fields_of<R>()[fields_[static_cast<std::size_t>(at.column())]].member);
+    });
+    return f | (check ? Qt::ItemIsUserCheckable : Qt::ItemIsEditable);
+}
+
+bool LedgerModel::setData(const QModelIndex& at, const QVariant& given, int role) {
+    const int column_field = field_of(at.column());
+    if (column_field < 0) return false;
+    const std::uint64_t id = id_of(at.row());
+    const auto field = static_cast<std::size_t>(column_field);
+    const FieldInfo& info = *infos_of(kind_)[field];
+    const QString name = text(element_name(document_.project(), kind_, id));
+    const QString typed = given.toString().trimmed();
+    const auto refuse = [&](const QString& why) {
+        emit refused(text(info.label) + (name.isEmpty() ? QString() : " of " + name) + ": " + why +
+                     (why.endsWith('.') ? "" : "."));
+        return false;
+    };
+    Value value;
+    if (role == Qt::CheckStateRole) value = given.toInt() == Qt::Checked;
+    else if (role != Qt::EditRole) return false;
+    else if (info.quantity != Quantity::None &&
+             (typed.startsWith('=') || typed.startsWith('*') || typed.startsWith('+'))) {
+        GroupEdit g = edit_by_formula(document_.project(), kind_, field, {id}, plain(typed));
+        if (!g.refused.empty()) return refuse(text(g.refused[0]));
+        document_.commit(std::move(g.edit));
+        emit refused({});
+        return true;
+    } else {
+        const double factor = kind_ == Kind::Limit && info.key == "value" ? 0 : display(at.column()).factor;
+        const CellValue cell = read_cell(document_.project(), kind_, id, field, plain(typed), factor);
+        if (!cell.ok) return refuse(text(cell.error));
+        if (const double* v = std::get_if<double>(&cell.value); v && !typed.isEmpty()) {
+            bool bare = false;
+            typed.toDouble(&bare);
+            const bool off = info.scale.low <= info.scale.high && std::isfinite(*v) && *v != 0 &&
+                             (*v < info.scale.low || *v > info.scale.high);
+            if (off && bare) {
+                const Entry e = read_entry(plain(typed), info.quantity, document_.units(), info.scale);
+                return refuse((e.question.empty() ? typed + " is out of scale." : text(e.question)) +
+                              " Write the unit.");
+            }
+        }
+        value = cell.value;
+    }
+    if (info.key == "name" && kind_ != Kind::Pipe) {
+        const std::string& wanted = std::get<std::string>(value);
+        if (wanted.empty()) return refuse("a name is needed");
+        for (const std::uint64_t other : ids_)
+            if (other != id && element_name(document_.project(), kind_, other) == wanted)
+                return refuse("\"" + text(wanted) + "\" is already the name of another " + text(kind_name(kind_)));
+    }
+    Editing e(document_.project(), std::string(info.label) + " of " + plain(name));
+    e.set(kind_, id, info.key, std::move(value));
+    document_.commit(e.take());
+    emit refused({});
+    return true;
+}
+
+}  // namespace culvert::app

@@ -1,0 +1,63 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QTimer>
+#include <QWidget>
+
+#include "app/desk/document.h"
+#include "drawing/profile.h"
+
+namespace culvert::app {
+
+/// The profile of the run through the selection, with a level table below. Pipe ends and rims are dragged here; a
+/// double click on a level in the table types it.
+class ProfileView : public QWidget {
+    Q_OBJECT
+  public:
+    ProfileView(Document& document, QWidget* parent = nullptr);
+    [[nodiscard]] const Profile& profile() const { return profile_; }
+    [[nodiscard]] QPointF to_screen(Point p) const;
+    /// Handle of a pipe's end or a rim on screen, for tests: empty where the run has none.
+    [[nodiscard]] QPointF handle_at(ElementRef element, const char* field) const;
+    /// Revision of the results last painted, for tests that time the way from an edit to the picture.
+    [[nodiscard]] std::uint64_t painted_revision() const { return painted_revision_; }
+
+  signals:
+    void painted();
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+    void mousePressEvent(QMouseEvent*) override;
+    void mouseMoveEvent(QMouseEvent*) override;
+    void mouseReleaseEvent(QMouseEvent*) override;
+    void keyPressEvent(QKeyEvent*) override;
+
+  private:
+    struct Handle {
+        ElementRef element;
+        const char* field;
+        Point at;
+    };
+    void rebuild();
+    void find_ground();
+    void paint_table(QPainter& p, const QRectF& area);
+    [[nodiscard]] QRectF plot() const;
+    [[nodiscard]] double level_at(double screen_y) const;
+    [[nodiscard]] std::vector<Handle> handles() const;
+    [[nodiscard]] ElementRef element_at(QPointF at) const;
+
+    Document& document_;
+    Profile profile_;
+    std::vector<Point> existing_, finished_;  ///< ground along the run: distance, level
+    bool dirty_ = true;
+    QTimer late_;  ///< paints a change whose results keep one waiting
+    std::uint64_t painted_revision_ = 0;
+    std::shared_ptr<const EventResult> painted_result_;
+    ElementRef through_;
+    Handle held_{};
+    QPointF pressed_;
+    bool down_ = false, dragging_ = false;
+    QString readout_;
+};
+
+}  // namespace culvert::app

@@ -1,0 +1,348 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/text.h"
+#include "app/profile/street_view.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QKeyEvent>
+#include <QMouseEvent>
+#include <QPainter>
+#include <QPainterPath>
+#include <cmath>
+
+#include "app/kit/theme.h"
+#include "exchange/delimited.h"
+
+namespace culvert::app {
+namespace {
+constexpr double least_depth = 0.05, least_break = 0.01;  ///< of what is marked: m, m/m
+constexpr double left_margin = 64, top_margin = 34, bottom_margin = 26;
+}  // namespace
+
+StreetView::StreetView(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
+    setMouseTracking(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName("Street profile and section");
+    setMinimumHeight(150);
+    const auto refresh = [this] {
+        dirty_ = true;
+        update();
+    };
+    connect(&document_, &Document::changed, this, refresh);
+    connect(&document_, &Document::site_changed, this, refresh);
+    connect(&document_, &Document::selection_changed, this, [this, refresh] {
+        if (document_.selected().kind == Kind::Street && document_.selected().id != street_) {
+            street_ = document_.selected().id;
+            station_ = 0;
+        }
+        refresh();
+    });
+}
+
+const Street* StreetView::street() const { return document_.project().streets.find(street_); }
+
+void StreetView::rebuild() {
+    dirty_ = false;
+    profile_.clear();
+    existing_.clear();
+    marks_.clear();
+    const Street* s = street();
+    if (!s || s->line.size() < 2) return;
+    profile_ = profile_of(*s, document_.site().ground());
+    if (document_.site().ground().existing) {
+        Ground old;
+        old.existing = document_.site().ground().existing;
+        for (const auto& p : old.section(s->line)) existing_.push_back({p.distance, p.level});
+    }
+    marks_ = marked_places(profile_, least_depth, least_break);
+    length_ = std::max(length(s->line), 1e-3);
+    low_ = 1e300;
+    high_ = -1e300;
+    for (const auto* list : {&profile_, &existing_})
+        for (const StreetPoint& q : *list)
+            if (!std::isnan(q.level)) {
+                low_ = std::min(low_, q.level);
+                high_ = std::max(high_, q.level);
+            }
+    if (low_ > high_) low_ = 0, high_ = 1;
+    const double margin = std::max(0.08 * (high_ - low_), 0.2);
+    low_ -= margin;
+    high_ += 2 * margin;
+    read_out();
+}
+
+QRectF StreetView::plot() const {
+    return {left_margin, top_margin, std::max(80.0, width() * 0.66 - left_margin - 10),
+            std::max(20.0, height() - top_margin - bottom_margin)};
+}
+QRectF StreetView::across() const {
+    const double x = width() * 0.66 + 16;
+    return {x, top_margin, std::max(60.0, width() - x - 14), std::max(20.0, height() - top_margin - 10)};
+}
+QPointF StreetView::to_screen(double station, double level) const {
+    const QRectF a = plot();
+    return {a.left() + station / length_ * a.width(), a.bottom() - (level - low_) / (high_ - low_) * a.height()};
+}
+
+void StreetView::read_out() {
+    const Street* s = street();
+    if (!s) return;
+    const UnitSet u = document_.units();
+    readout_ = "station " + text(u.text(station_, Quantity::Length));
+    if (!profile_.empty())
+        readout_ += ", crown " + text(u.text(level_at(profile_, station_), Quantity::Level)) + ", grade " +
+                    text(u.text(grade_at(profile_, station_), Quantity::Slope));
+}
+
+void StreetView::paintEvent(QPaintEvent*) {
+    if (dirty_) rebuild();
+    const Theme& t = theme();
+    QPainter p(this);
+    p.fillRect(rect(), t.panel);
+    p.setRenderHint(QPainter::Antialiasing);
+    const Street* s = street();
+    if (!s) {
+        p.setFont(lettering(10));
+        p.setPen(t.quiet);
+        p.drawText(rect(), Qt::AlignCenter, "Select a street: its profile and its section show here");
+        return;
+    }
+    paint_profile(p);
+    paint_across(p);
+    if (hasFocus()) {
+        p.setPen(QPen(t.accent, 1));
+        p.setBrush(Qt::NoBrush);
+        p.drawRect(rect().adjusted(0, 0, -1, -1));
+    }
+}
+
+void StreetView::paint_profile(QPainter& p) {
+    const Theme& t = theme();
+    const Street& s = *street();
+    const UnitSet u = document_.units();
+    const QRectF area = plot();
+    p.setFont(lettering(10, true));
+    p.setPen(t.ink);
+    p.drawText(QPointF(14, 20), text(s.name));
+    const double name_width = QFontMetricsF(p.font()).horizontalAdvance(text(s.name));
+    p.setFont(lettering(8.5));
+    p.setPen(t.quiet);
+    p.drawText(QPointF(30 + name_width, 20), text(u.text(length_, Quantity::Length)) +
+                                                 (s.levels.empty() ? ", crown from the ground" : ", crown as entered") +
+                                                 "   " + readout_);
+    if (profile_.empty()) {
+        p.drawText(area, Qt::AlignCenter,
+                   "No surface reaches this street: import one,\nor paste its stations and levels here (Ctrl+V)");
+        return;
+    }
+    // Levels at the left, stations below.
+    const double unit = u.unit(Quantity::Level).factor,
+                 step = round_step((high_ - low_) / unit / std::max(2.0, area.height() / 26));
+    p.setFont(lettering(8));
+    for (double level = std::ceil(low_ / unit / step) * step; level * unit < high_; level += step) {
+        const double y = to_screen(0, level * unit).y();
+        p.setPen(QPen(t.hairline, 1));
+        p.drawLine(QPointF(area.left() - 4, y), QPointF(area.right(), y));
+        p.setPen(t.quiet);
+        p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
+                   QString::number(level, 'f', step < 1 ? 2 : 1));
+    }
+    const double lu = u.unit(Quantity::Length).factor,
+                 sstep = round_step(length_ / lu / std::max(2.0, area.width() / 80));
+    for (double at = 0; at * lu <= length_ + 1e-9; at += sstep) {
+        const double x = to_screen(at * lu, 0).x();
+        p.setPen(QPen(t.hairline, 1));
+        p.drawLine(QPointF(x, area.bottom()), QPointF(x, area.bottom() + 4));
+        p.setPen(t.quiet);
+        p.drawText(QRectF(x - 40, area.bottom() + 5, 80, 14), Qt::AlignCenter, QString::number(at));
+    }
+    const auto polyline = [&](const StreetProfile& list) {
+        QPainterPath path;
+        bool pen_down = false;
+        for (const StreetPoint& q : list) {
+            if (std::isnan(q.level)) {
+                pen_down = false;
+                continue;
+            }
+            const QPointF at = to_screen(q.station, q.level);
+            if (pen_down) path.lineTo(at);
+            else path.moveTo(at);
+            pen_down = true;
+        }
+        return path;
+    };
+    p.setBrush(Qt::NoBrush);
+    QPen old(t.ground, 1);
+    old.setDashPattern({5, 3});
+    p.setPen(old);
+    p.drawPath(polyline(existing_));
+    p.setPen(QPen(t.ground, 2));
+    p.drawPath(polyline(profile_));
+    // Structures along it.
+    p.setFont(lettering(8));
+    for (const Structure& row : document_.project().structures) {
+        if (row.street.value != s.id || std::isnan(row.station)) continue;
+        const QPointF at = to_screen(row.station, level_at(profile_, row.station));
+        p.setPen(QPen(t.ink, 1.4));
+        p.drawLine(at, at + QPointF(0, 14));
+        p.drawText(QRectF(at.x() - 30, at.y() + 14, 60, 13), Qt::AlignCenter,
+                   text(row.name) + (row.offset > 0 ? " r" : " l"));
+    }
+    const QFontMetricsF m(p.font());
+    double taken = -1e9;
+    for (const MarkedPlace& mark : marks_) {
+        const QPointF at = to_screen(mark.station, mark.level);
+        p.setPen(QPen(mark.mark == ProfileMark::GradeBreak ? t.quiet : t.water, 1.4));
+        p.setBrush(mark.mark == ProfileMark::Low ? QBrush(t.water_body) : QBrush(t.panel));
+        if (mark.mark == ProfileMark::Low)
+            p.drawPolygon(QPolygonF{at + QPointF(0, 5), at + QPointF(6, -5), at + QPointF(-6, -5)});
+        else if (mark.mark == ProfileMark::High)
+            p.drawPolygon(QPolygonF{at + QPointF(0, -5), at + QPointF(6, 5), at + QPointF(-6, 5)});
+        else p.drawLine(at + QPointF(0, -5), at + QPointF(0, 5));
+        if (mark.mark == ProfileMark::GradeBreak) continue;
+        const QString words =
+            (mark.mark == ProfileMark::Low ? "low " : "high ") + text(u.number(mark.level, Quantity::Level));
+        const double w = m.horizontalAdvance(words);
+        if (at.x() - w / 2 < taken) continue;
+        taken = at.x() + w / 2 + 8;
+        p.setPen(t.water);
+        p.drawText(QPointF(at.x() - w / 2, at.y() - 10), words);
+    }
+    // Where the section is taken.
+    const QPointF here = to_screen(station_, level_at(profile_, station_));
+    QPen cursor(t.accent, 1);
+    cursor.setDashPattern({3, 2});
+    p.setPen(cursor);
+    p.drawLine(QPointF(here.x(), area.top()), QPointF(here.x(), area.bottom()));
+}
+
+void StreetView::paint_across(QPainter& p) {
+    const Theme& t = theme();
+    const Street& s = *street();
+    const UnitSet u = document_.units();
+    const QRectF area = across();
+    const StreetShape shape = shape_at(document_.project(), s, station_);
+    p.setFont(lettering(10, true));
+    p.setPen(t.ink);
+    p.drawText(QPointF(area.left(), 20), "Across");
+    p.setFont(lettering(8.5));
+    p.setPen(t.quiet);
+    p.drawText(QPointF(area.left() + 54, 20), "looking up the stations");
+    const auto corners = section_corners(shape);
+    double low = 1e300, high = -1e300;
+    for (const SectionCorner& c : corners) {
+        low = std::min(low, c.height);
+        high = std::max(high, c.height);
+    }
+    const double across_scale = area.width() / (2.1 * shape.half_width()),
+                 up = std::min(area.height() * 0.42 / std::max(high - low, 0.05), across_scale * 8);
+    const QPointF crown(area.center().x(), area.top() + area.height() * 0.42);
+    const auto at = [&](double offset, double height) { return crown + QPointF(offset * across_scale, -height * up); };
+    QPolygonF line;
+    for (const SectionCorner& c : corners) line << at(c.offset, c.height);
+    QPolygonF body = line;
+    body << at(corners.back().offset, low - 14 / up) << at(corners.front().offset, low - 14 / up);
+    p.setPen(Qt::NoPen);
+    QColor fill = t.ground;
+    fill.setAlpha(40);
+    p.setBrush(fill);
+    p.drawPolygon(body);
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(t.ground, 2));
+    p.drawPolyline(line);
+    QPen axis(t.quiet, 1);
+    axis.setDashPattern({6, 3, 1, 3});
+    p.setPen(axis);
+    p.drawLine(crown + QPointF(0, -14), QPointF(crown.x(), at(0, low).y() + 18));
+    // Widths and slopes of the right side.
+    p.setFont(lettering(8));
+    const double y = at(0, low).y() + 30;
+    const auto dimension = [&](double a, double b, const QString& name, const QString& slope) {
+        const double x0 = at(a, 0).x(), x1 = at(b, 0).x();
+        p.setPen(QPen(t.quiet, 1));
+        p.drawLine(QPointF(x0, y), QPointF(x1, y));
+        for (const double x : {x0, x1}) p.drawLine(QPointF(x, y - 3), QPointF(x, y + 3));
+        p.setPen(t.ink);
+        p.drawText(QRectF((x0 + x1) / 2 - 60, y + 3, 120, 13), Qt::AlignCenter,
+                   text(u.number(b - a, Quantity::Length)));
+        p.setPen(t.quiet);
+        p.drawText(QRectF((x0 + x1) / 2 - 60, y + 15, 120, 13), Qt::AlignCenter, name);
+        p.drawText(QRectF((x0 + x1) / 2 - 60, y + 27, 120, 13), Qt::AlignCenter, slope);
+    };
+    dimension(0, shape.lane_width, "lanes", text(u.text(shape.cross_slope, Quantity::Slope)));
+    dimension(shape.to_curb(), shape.half_width(), "verge", text(u.text(shape.verge_slope, Quantity::Slope)));
+    p.setPen(t.ink);
+    p.drawText(QRectF(area.left(), y + 3, area.width() / 2 - 10, 13), Qt::AlignLeft,
+               "gutter " + text(u.text(shape.gutter_width, Quantity::Length)) + " at " +
+                   text(u.text(shape.gutter_slope, Quantity::Slope)));
+    p.drawText(QRectF(area.left(), y + 16, area.width() / 2 - 10, 13), Qt::AlignLeft,
+               "curb " + text(u.text(shape.curb_height, Quantity::Length)));
+    p.setPen(t.quiet);
+    p.drawText(QRectF(area.left(), y + 29, area.width() / 2 - 10, 13), Qt::AlignLeft,
+               "vertical × " + QString::number(std::max(1.0, std::round(up / across_scale))));
+}
+
+void StreetView::mouseMoveEvent(QMouseEvent* e) {
+    if (!street()) return;
+    const QRectF area = plot();
+    if (!area.adjusted(-4, -20, 4, 20).contains(e->position())) return;
+    station_ = std::clamp((e->position().x() - area.left()) / area.width() * length_, 0.0, length_);
+    read_out();
+    update();
+}
+void StreetView::mousePressEvent(QMouseEvent* e) {
+    setFocus();
+    mouseMoveEvent(e);
+}
+void StreetView::keyPressEvent(QKeyEvent* e) {
+    if (e->matches(QKeySequence::Paste)) {
+        const QString wrong = paste_levels(QApplication::clipboard()->text());
+        if (!wrong.isEmpty()) {
+            readout_ = wrong;
+            update();
+        }
+        return;
+    }
+    const double step = length_ / 200;
+    if (e->key() == Qt::Key_Left || e->key() == Qt::Key_Right) {
+        station_ = std::clamp(station_ + (e->key() == Qt::Key_Left ? -step : step), 0.0, length_);
+        read_out();
+        update();
+        return;
+    }
+    QWidget::keyPressEvent(e);
+}
+
+QString StreetView::paste_levels(const QString& pasted) {
+    const Street* s = street();
+    if (!s) return "Select a street first.";
+    const std::string words = plain(pasted);
+    const char separator = words.find('\t') != std::string::npos ? '\t' : find_separator(words);
+    const Cells cells = split_cells(words, separator);
+    std::vector<std::string> sample;
+    for (const auto& row : cells) sample.insert(sample.end(), row.begin(), row.end());
+    const NumberStyle style = sniff_numbers(sample, separator);
+    const UnitSet u = document_.units();
+    std::vector<double> stations, levels;
+    for (std::size_t r = 0; r < cells.size(); ++r) {
+        double a = 0, b = 0;
+        if (cells[r].size() < 2 || !read_number(cells[r][0], style, a) || !read_number(cells[r][1], style, b)) {
+            if (stations.empty()) continue;  // a head
+            return QString("Line %1: a station and a level are wanted. Nothing was changed.").arg(r + 1);
+        }
+        a *= u.unit(Quantity::Length).factor;
+        b *= u.unit(Quantity::Level).factor;
+        if (!stations.empty() && a <= stations.back())
+            return QString("Line %1: stations must rise. Nothing was changed.").arg(r + 1);
+        stations.push_back(a);
+        levels.push_back(b);
+    }
+    if (stations.size() < 2) return "Two columns are wanted: station and level.";
+    Editing e(document_.project(), "Levels of " + s->name);
+    e.set(Kind::Street, s->id, "stations", stations);
+    e.set(Kind::Street, s->id, "levels", levels);
+    document_.commit(e.take());
+    return {};
+}
+
+}  // namespace culvert::app

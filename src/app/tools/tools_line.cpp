@@ -1,0 +1,304 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Tools that draw lines: catchments and cuts through them, streets, street paths, distances.
+#include <cmath>
+
+#include "app/desk/text.h"
+#include "app/plan/plan_tool.h"
+#include "app/kit/theme.h"
+#include "core/design/site.h"
+#include "exchange/site_import.h"
+
+namespace culvert::app {
+namespace {
+
+/// What the line tools share: corners by clicks or typed, Enter or a double click ends, Esc takes the last corner back.
+class LineTool : public PlanTool {
+  public:
+    using PlanTool::PlanTool;
+    [[nodiscard]] bool takes_places() const override { return true; }
+    [[nodiscard]] std::optional<QPointF> anchor() const override {
+        return corners_.empty() ? std::optional<QPointF>() : QPointF(corners_.back().x, corners_.back().y);
+    }
+    void press(QMouseEvent* e) override {
+        if (e->button() == Qt::RightButton) finish();
+        if (e->button() == Qt::LeftButton) place(view_.snap(e->position(), e->modifiers(), anchor()), e->modifiers());
+    }
+    void place(const Snap& s, Qt::KeyboardModifiers) override {
+        const Point p = to_point(s.at);
+        if (corners_.empty() || !(corners_.back() == p)) {
+            corners_.push_back(p);
+            holds_.push_back(s);
+        }
+        view_.update();
+    }
+    void double_click(QMouseEvent*) override { finish(); }
+    void move(QMouseEvent* e) override {
+        at_ = view_.snap(e->position(), e->modifiers(), anchor());
+        std::vector<Point> all = corners_;
+        all.push_back(to_point(at_.at));
+        view_.set_readout(corners_.empty() ? QString() : said(all));
+        view_.update();
+    }
+    bool key(QKeyEvent* e) override {
+        if (e->key() == Qt::Key_Return || e->key() == Qt::Key_Enter) {
+            finish();
+            return true;
+        }
+        if (e->key() != Qt::Key_Escape) return false;
+        if (corners_.empty()) view_.set_tool("select");
+        else {
+            corners_.pop_back();
+            holds_.pop_back();
+            std::vector<Point> all = corners_;
+            all.push_back(to_point(at_.at));
+            view_.set_readout(corners_.empty() ? QString() : said(all));
+        }
+        view_.update();
+        return true;
+    }
+    void paint(QPainter& p) override {
+        p.setRenderHint(QPainter::Antialiasing);
+        QPolygonF line;
+        for (const Point& c : corners_) line << view_.to_screen({c.x, c.y});
+        line << view_.to_screen(at_.at);
+        p.setPen(QPen(theme().accent, 1.6, Qt::DashLine));
+        p.setBrush(Qt::NoBrush);
+        p.drawPolyline(line);
+        if (at_.to != Snap::To::Free) p.drawEllipse(view_.to_screen(at_.at), 6, 6);
+    }
+
+  protected:
+    [[nodiscard]] virtual QString said(const std::vector<Point>& all) const = 0;
+    virtual void finish() = 0;
+    void clear() {
+        corners_.clear();
+        holds_.clear();
+        view_.set_readout({});
+        view_.update();
+    }
+    std::vector<Point> corners_;
+    std::vector<Snap> holds_;
+    Snap at_;
+};
+
+/// Draws a catchment corner by corner. It drains down the ground to the first inlet, else to the nearest.
+class AreaTool : public LineTool {
+  public:
+    using LineTool::LineTool;
+    [[nodiscard]] QString name() const override { return "area"; }
+    [[nodiscard]] QString hint() const override {
+        return "Click the corners of a catchment; Enter or a double click closes it";
+    }
+
+  protected:
+    [[nodiscard]] QString said(const std::vector<Point>& all) const override {
+        if (all.size() < 3) return shown(length(all), Quantity::Length);
+        return shown(area(all), Quantity::Area) + (crosses_itself(all) ? "\nits outline crosses itself" : "");
+    }
+    void finish() override {
+        if (corners_.size() < 3) return;
+        if (crosses_itself(corners_)) {
+            emit view_.said("The outline crosses itself: step back with Esc and draw its corners in order.");
+            return;
+        }
+        Document& d = document();
+        Catchment c;
+        c.id = random_id();
+        c.outline = corners_;
+        c.area = std::round(area(corners_) * 10) / 10;
+        for (int k = 1; c.name.empty() || free_name(d.project(), Kind::Catchment, c.name) != c.name; ++k)
+            c.name = "Area " + std::to_string(k);
+        const SiteGround site = d.site_ground();
+        c.structure = downhill_target(d.project(), site, corners_);
+        if (const Structure* s = d.project().structures.find(c.structure.value))
+            c.flow_path = longest_flow_path(site, corners_, {s->x, s->y});
+        for (const char* key : {"name", "area", "outline"})
+            c.origin[*field_index(Kind::Catchment, key)] = Origin::Typed;
+        for (const char* key : {"structure", "flow_path"})
+            c.origin[*field_index(Kind::Catchment, key)] = Origin::Proposed;
+        Editing edit(d.project(), "Draw " + c.name);
+        edit.insert(c);
+        clear();
+        d.commit(edit.take());
+        d.select({{Kind::Catchment, c.id}});
+    }
+};
+
+/// Cuts the selected catchment, or the one under the first corner's way, along a line.
+class CutTool : public LineTool {
+  public:
+    using LineTool::LineTool;
+    [[nodiscard]] QString name() const override { return "cut"; }
+    [[nodiscard]] QString hint() const override { return "Click a line through a catchment; Enter cuts it in two"; }
+
+  protected:
+    [[nodiscard]] QString said(const std::vector<Point>& all) const override {
+        return shown(length(all), Quantity::Length);
+    }
+    void finish() override {
+        if (corners_.size() < 2) return;
+        Document& d = document();
+        std::uint64_t id = d.selected().kind == Kind::Catchment ? d.selected().id : 0;
+        for (std::size_t i = 0; i + 1 < corners_.size() && !id; ++i) {
+            const Point middle{(corners_[i].x + corners_[i + 1].x) / 2, (corners_[i].y + corners_[i + 1].y) / 2};
+            for (const Catchment& c : d.project().catchments)
+                if (inside(middle, c.outline)) id = c.id;
+        }
+        std::string why = "the line crosses no catchment";
+        Edit edit = id ? split_catchment(d.project(), {id}, corners_, &why) : Edit{};
+        if (edit.empty()) {
+            emit view_.said("Not cut: " + text(why) + ".");
+            return;
+        }
+        clear();
+        d.commit(std::move(edit));
+    }
+};
+
+/// Draws a street line; a Ctrl+click takes over a whole line of the background.
+class StreetTool : public LineTool {
+  public:
+    using LineTool::LineTool;
+    [[nodiscard]] QString name() const override { return "street"; }
+    [[nodiscard]] QString hint() const override {
+        return "Click along the crown; Enter ends; Ctrl+click takes a line of the background";
+    }
+    void press(QMouseEvent* e) override {
+        if (e->button() == Qt::LeftButton && e->modifiers() & Qt::ControlModifier) {
+            QPointF place;
+            const int line = view_.background().near(view_.to_metres(e->position()), view_.reach(), place);
+            if (line < 0) {
+                emit view_.said("There is no line of the background here.");
+                return;
+            }
+            corners_.clear();
+            for (const QPointF& p : view_.background().lines()[static_cast<std::size_t>(line)].points)
+                if (const Point q = to_point(p); corners_.empty() || !(corners_.back() == q)) corners_.push_back(q);
+            finish();
+            return;
+        }
+        LineTool::press(e);
+    }
+
+  protected:
+    [[nodiscard]] QString said(const std::vector<Point>& all) const override {
+        QString out = "station " + shown(length(all), Quantity::Length);
+        if (const double level = document().ground_level(all.back()); !std::isnan(level))
+            out += "\nground " + shown(level, Quantity::Level);
+        return out;
+    }
+    void finish() override {
+        if (corners_.size() < 2) return;
+        Document& d = document();
+        Street s;
+        s.id = random_id();
+        for (int k = 1; s.name.empty() || free_name(d.project(), Kind::Street, s.name) != s.name; ++k)
+            s.name = "Street " + std::to_string(k);
+        s.line = corners_;
+        for (const char* key : {"name", "line"}) s.origin[*field_index(Kind::Street, key)] = Origin::Typed;
+        Editing edit(d.project(), "Draw " + s.name);
+        edit.insert(s);
+        // Structures within its width know it from now on.
+        for (const Structure& row : d.project().structures) {
+            if (row.street) continue;
+            const Station on = station_of(s.line, {row.x, row.y});
+            if (std::abs(on.offset) > s.half_width() || on.station <= 0 || on.station >= length(s.line)) continue;
+            edit.set(Kind::Structure, row.id, "street", s.id, Origin::Proposed);
+            edit.set(Kind::Structure, row.id, "station", std::round(on.station * 1000) / 1000, Origin::Proposed);
+            edit.set(Kind::Structure, row.id, "offset", std::round(on.offset * 1000) / 1000, Origin::Proposed);
+        }
+        clear();
+        d.commit(edit.take());
+        d.select({{Kind::Street, s.id}});
+    }
+};
+
+/// Draws the way of water over the surface from an inlet to the next; ended on paper it leaves the site.
+class PathTool : public LineTool {
+  public:
+    using LineTool::LineTool;
+    [[nodiscard]] QString name() const override { return "path"; }
+    [[nodiscard]] QString hint() const override {
+        return "Click an inlet, then the way of its water; a structure ends it, Enter on paper leads it off the site";
+    }
+    void place(const Snap& s, Qt::KeyboardModifiers keys) override {
+        if (corners_.empty() && s.to != Snap::To::Structure) {
+            emit view_.said("A street path begins at a structure.");
+            return;
+        }
+        LineTool::place(s, keys);
+        if (corners_.size() > 1 && s.to == Snap::To::Structure) finish();
+    }
+
+  protected:
+    [[nodiscard]] QString said(const std::vector<Point>& all) const override {
+        const double a = document().ground_level(all.front()), b = document().ground_level(all.back());
+        return shown(length(all), Quantity::Length) +
+               (std::isnan(a) || std::isnan(b)
+                    ? QString()
+                    : (a >= b ? ", falls " : ", rises ") + shown(std::abs(a - b), Quantity::Length));
+    }
+    void finish() override {
+        if (corners_.size() < 2 || holds_.front().to != Snap::To::Structure) return;
+        Document& d = document();
+        const Structure* from = d.project().structures.find(holds_.front().id);
+        const Structure* to =
+            holds_.back().to == Snap::To::Structure ? d.project().structures.find(holds_.back().id) : nullptr;
+        if (!from || (to && to->id == from->id)) return;
+        if (to && to->kind == static_cast<int>(StructureKind::Outfall)) {
+            emit view_.said(
+                "Water on the street does not enter an outfall: lead the path to an inlet, or off the site.");
+            corners_.pop_back();
+            holds_.pop_back();
+            return;
+        }
+        Editing edit(d.project(), "Street path from " + from->name);
+        for (const StreetPath& p : d.project().street_paths)
+            if (p.from.value == from->id) edit.remove(Kind::StreetPath, p.id);  // water goes one way
+        StreetPath row;
+        row.id = random_id();
+        row.from = {from->id};
+        row.to = {to ? to->id : 0};
+        row.name = from->name + (to ? " to " + to->name : " off the site");
+        row.bends.assign(corners_.begin() + 1, corners_.end() - (to ? 1 : 0));
+        for (const char* key : {"from", "to", "bends"}) row.origin[*field_index(Kind::StreetPath, key)] = Origin::Typed;
+        edit.insert(row);
+        clear();
+        d.commit(edit.take());
+        d.select({{Kind::StreetPath, row.id}});
+    }
+};
+
+/// Distances from point to point, with the fall of the ground.
+class MeasureTool : public LineTool {
+  public:
+    using LineTool::LineTool;
+    [[nodiscard]] QString name() const override { return "measure"; }
+    [[nodiscard]] QString hint() const override { return "Click points; Esc steps back"; }
+
+  protected:
+    [[nodiscard]] QString said(const std::vector<Point>& all) const override {
+        const Point a = all[all.size() - 2], b = all.back();
+        QString out = shown(distance(a, b), Quantity::Length);
+        if (all.size() > 2) out += ", in all " + shown(length(all), Quantity::Length);
+        const double za = document().ground_level(a), zb = document().ground_level(b);
+        if (!std::isnan(za) && !std::isnan(zb) && distance(a, b) > 0)
+            out += "\nground " + text(document().units().number(za, Quantity::Level)) + " to " +
+                   shown(zb, Quantity::Level) + ", " + shown((za - zb) / distance(a, b), Quantity::Slope);
+        return out;
+    }
+    void finish() override { clear(); }
+};
+
+}  // namespace
+
+std::unique_ptr<PlanTool> make_line_tool(const QString& name, PlanView& view) {
+    if (name == "area") return std::make_unique<AreaTool>(view);
+    if (name == "cut") return std::make_unique<CutTool>(view);
+    if (name == "street") return std::make_unique<StreetTool>(view);
+    if (name == "path") return std::make_unique<PathTool>(view);
+    if (name == "measure") return std::make_unique<MeasureTool>(view);
+    return nullptr;
+}
+
+}  // namespace culvert::app

@@ -1,0 +1,156 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/text.h"
+#include "app/window/command_bar.h"
+
+#include <QKeyEvent>
+#include <QVBoxLayout>
+
+#include "app/kit/theme.h"
+#include "core/base/words.h"
+#include "report/quick.h"
+
+namespace culvert::app {
+namespace {
+
+constexpr int most_rows = 12;
+
+/// How well a text answers what was typed: every typed word must begin a word of it, or stand in it; lower is better,
+/// -1 no.
+int match(const QString& candidate, const QString& typed) {
+    int score = 0;
+    for (const QString& word : typed.split(' ', Qt::SkipEmptyParts)) {
+        const auto at = candidate.indexOf(word, 0, Qt::CaseInsensitive);
+        if (at < 0) return -1;
+        score += at == 0 ? 0 : (candidate[at - 1].isLetterOrNumber() ? 20 : 5);
+    }
+    return score + static_cast<int>(candidate.size()) / 8;
+}
+
+}  // namespace
+
+CommandBar::CommandBar(Document& document, Actions& actions, QWidget* parent)
+    : QFrame(parent), document_(document), actions_(actions), line_(new QLineEdit), list_(new QListWidget) {
+    setObjectName("command-bar");
+    setAccessibleName("Command bar");
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(8, 8, 8, 8);
+    line_->setPlaceholderText("A command, an element, or a question: flow ratio 450 at 0.6 % 264 l/s");
+    line_->setAccessibleName("Find");
+    line_->setMinimumHeight(30);
+    column->addWidget(line_);
+    column->addWidget(list_);
+    list_->setFocusPolicy(Qt::NoFocus);
+    list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    line_->installEventFilter(this);
+    connect(line_, &QLineEdit::textChanged, this, &CommandBar::fill);
+    connect(list_, &QListWidget::itemClicked, this, &CommandBar::choose);
+    hide();
+}
+
+void CommandBar::open() {
+    const Theme& t = theme();
+    setStyleSheet(
+        QString("QFrame#command-bar{background:%1;border:1px solid %2;border-radius:8px}QListWidget{background:%1}")
+            .arg(t.panel.name(), t.quiet.name()));
+    setGeometry(parentWidget()->width() / 2 - 290, 52, 580, 340);
+    line_->clear();
+    fill();
+    show();
+    raise();
+    line_->setFocus();
+}
+
+void CommandBar::fill() {
+    list_->clear();
+    const QString typed = line_->text().trimmed();
+    struct Row {
+        int score;
+        QString label, extra;
+        QVariant what;
+    };
+    std::vector<Row> rows;
+    if (const QuickAnswer answer = quick_question(plain(typed), document_.project()); answer.understood)
+        rows.push_back({-1000, text(answer.answer), text(answer.working), QVariant("answer")});
+    actions_.refresh();
+    for (QAction* a : actions_.all()) {
+        const int score = match(a->text() + " " + a->statusTip(), typed);
+        if (score < 0 || !a->isEnabled()) continue;
+        rows.push_back({score, a->text(), a->shortcut().toString(QKeySequence::NativeText),
+                        QVariant("action:" + a->objectName())});
+    }
+    if (!typed.isEmpty()) {
+        const auto element = [&](Kind kind, std::uint64_t id, const QString& name) {
+            // Names are typed with any dash: "A6-A7" is A6–A7.
+            const int score = match(text(plain_dashes(plain(name))), text(plain_dashes(plain(typed))));
+            if (score >= 0)
+                rows.push_back({score - 3, name, text(kind_name(kind)),
+                                QVariant(QString("element:%1:%2").arg(static_cast<int>(kind)).arg(id))});
+        };
+        for (const Structure& s : document_.project().structures) element(Kind::Structure, s.id, text(s.name));
+        for (const Pipe& p : document_.project().pipes)
+            element(Kind::Pipe, p.id, text(pipe_name(document_.project(), p)));
+        for (const Catchment& c : document_.project().catchments) element(Kind::Catchment, c.id, text(c.name));
+    }
+    std::stable_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) { return a.score < b.score; });
+    for (std::size_t i = 0; i < rows.size() && i < most_rows; ++i) {
+        auto* item =
+            new QListWidgetItem(rows[i].label + (rows[i].extra.isEmpty() ? "" : "     " + rows[i].extra), list_);
+        item->setData(Qt::UserRole, rows[i].what);
+        if (rows[i].what == QVariant("answer")) item->setFont(lettering(10.5, true));
+    }
+    if (rows.empty()) {
+        auto* item = new QListWidgetItem(
+            "Nothing answers to that. Try a name such as A3, a command such as Open, or: size for 264 l/s at 0.6 %",
+            list_);
+        item->setFlags(Qt::NoItemFlags);
+    }
+    list_->setCurrentRow(0);
+    resize(width(), 66 + list_->count() * std::max(20, list_->sizeHintForRow(0)));
+}
+
+void CommandBar::choose() {
+    const QListWidgetItem* item = list_->currentItem();
+    if (!item) return;
+    const QString chosen = item->data(Qt::UserRole).toString();
+    if (chosen == "answer" || chosen.isEmpty()) return;  // it stands there to be read
+    hide();
+    if (parentWidget()) parentWidget()->setFocus();
+    if (chosen.startsWith("action:")) {
+        if (QAction* a = actions_.find(chosen.mid(7))) a->trigger();
+    } else {
+        const auto parts = chosen.split(':');
+        emit element_chosen({static_cast<Kind>(parts[1].toInt()), parts[2].toULongLong()});
+    }
+}
+
+bool CommandBar::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == line_ && event->type() == QEvent::KeyPress) {
+        const int key = static_cast<QKeyEvent*>(event)->key();
+        if (key == Qt::Key_Escape) {
+            hide();
+            if (parentWidget()) parentWidget()->setFocus();
+            return true;
+        }
+        if (key == Qt::Key_Down || key == Qt::Key_Up) {
+            list_->setCurrentRow(
+                std::clamp(list_->currentRow() + (key == Qt::Key_Down ? 1 : -1), 0, std::max(0, list_->count() - 1)));
+            return true;
+        }
+        if (key == Qt::Key_Return || key == Qt::Key_Enter) {
+            choose();
+            return true;
+        }
+    }
+    if (watched == line_ && event->type() == QEvent::FocusOut) {
+        if (!isAncestorOf(focusWidget()) || !line_->hasFocus())
+            QMetaObject::invokeMethod(
+                this,
+                [this] {
+                    if (!line_->hasFocus()) hide();
+                },
+                Qt::QueuedConnection);
+    }
+    return QFrame::eventFilter(watched, event);
+}
+
+}  // namespace culvert::app

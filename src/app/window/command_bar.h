@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QFrame>
+#include <QLineEdit>
+#include <QListWidget>
+
+#include "app/kit/actions.h"
+#include "app/desk/document.h"
+
+namespace culvert::app {
+
+/// Every command and every element by typing, and quick questions answered in place.
+class CommandBar : public QFrame {
+    Q_OBJECT
+  public:
+    CommandBar(Document& document, Actions& actions, QWidget* parent);
+    void open();
+    [[nodiscard]] QLineEdit* line() const { return line_; }
+    [[nodiscard]] QListWidget* list() const { return list_; }
+
+  signals:
+    void element_chosen(culvert::ElementRef element);
+
+  private:
+    void fill();
+    void choose();
+    bool eventFilter(QObject* watched, QEvent* event) override;
+    Document& document_;
+    Actions& actions_;
+    QLineEdit* line_;
+    QListWidget* list_;
+};
+
+}  // namespace culvert::app

@@ -1,0 +1,109 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QAbstractTableModel>
+#include <QLabel>
+#include <QPushButton>
+#include <QTabWidget>
+#include <QTableView>
+#include <QTextBrowser>
+
+#include "app/desk/document.h"
+#include "app/panels/ground_panel.h"
+#include "app/panels/history_panel.h"
+#include "app/ledger/ledger.h"
+#include "app/panels/rules_panel.h"
+
+namespace culvert::app {
+
+/// The findings of the viewed event and of the data, worst first, each with its best remedy.
+class FindingsModel : public QAbstractTableModel {
+    Q_OBJECT
+  public:
+    FindingsModel(Document& document, QObject* parent = nullptr);
+    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override {
+        return parent.isValid() ? 0 : static_cast<int>(findings_.size());
+    }
+    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override { return parent.isValid() ? 0 : 4; }
+    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
+    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
+    [[nodiscard]] const Finding& finding(int row) const { return findings_[static_cast<std::size_t>(row)]; }
+    [[nodiscard]] int beyond() const;
+
+  private:
+    void reload();
+    Document& document_;
+    mutable std::vector<Finding> findings_;  ///< worded when a row is first shown
+};
+
+/// A change that is shown but not taken yet: what it is, Accept, Dismiss.
+class PreviewBar : public QWidget {
+    Q_OBJECT
+  public:
+    PreviewBar(Document& document, QWidget* parent = nullptr);
+    void show_preview(const QString& what, Edit edit);
+    [[nodiscard]] bool active() const { return active_; }
+    void accept();
+    void dismiss();
+
+  signals:
+    void finished(bool accepted);
+
+  private:
+    Document& document_;
+    QLabel* label_;
+    bool active_ = false;
+};
+
+/// Bottom of the window: ledger, findings, working, and a size proposal while there is one.
+class Drawer : public QWidget {
+    Q_OBJECT
+  public:
+    Drawer(Document& document, QWidget* parent = nullptr);
+    [[nodiscard]] QTabWidget* tabs() const { return tabs_; }
+    [[nodiscard]] Ledger* ledger() const { return ledger_; }
+    [[nodiscard]] FindingsModel* findings() const { return findings_model_; }
+    [[nodiscard]] QTableView* findings_table() const { return findings_; }
+    [[nodiscard]] QTextBrowser* working() const { return working_; }
+    [[nodiscard]] PreviewBar* preview() const { return preview_; }
+    [[nodiscard]] GroundPanel* ground() const { return ground_; }
+    [[nodiscard]] RulesPanel* rules() const { return rules_; }
+    [[nodiscard]] HistoryPanel* history() const { return history_; }
+    [[nodiscard]] QTableView* proposal_table() const { return proposal_table_; }
+    void show_working(const QString& quantity);
+    void try_remedy(int row);
+    /// Brings a page to the front, with room to work in.
+    void show_page(QWidget* page);
+
+  protected:
+    void resizeEvent(QResizeEvent*) override { look_at_visible(); }
+
+  signals:
+    void room_wanted(int pixels);
+
+  private:
+    void refresh_working();
+    /// Tells the document which findings are to be seen, so that their remedies are sought.
+    void look_at_visible();
+    void show_proposal(const std::shared_ptr<const SizeProposal>& proposal);
+    void preview_proposal();
+    Document& document_;
+    PreviewBar* preview_;
+    QTabWidget* tabs_;
+    Ledger* ledger_;
+    GroundPanel* ground_;
+    RulesPanel* rules_;
+    HistoryPanel* history_;
+    FindingsModel* findings_model_;
+    QTableView* findings_;
+    QWidget* working_page_;
+    QComboBox* quantity_;
+    QTextBrowser* working_;
+    QWidget* proposal_page_;
+    QTableView* proposal_table_;
+    QLabel* proposal_text_;
+    std::shared_ptr<const SizeProposal> proposal_;
+    std::vector<bool> accepted_;
+};
+
+}  // namespace culvert::app

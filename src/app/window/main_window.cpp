@@ -1,0 +1,469 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/text.h"
+#include "app/window/main_window.h"
+
+#include <QApplication>
+#include <QCloseEvent>
+#include <QCoreApplication>
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QGridLayout>
+#include <QSettings>
+
+#include "app/plan/plan_tool.h"
+#include "app/kit/theme.h"
+#include "core/design/layout.h"
+
+namespace culvert::app {
+
+Notice::Notice(QWidget* parent) : QWidget(parent), label_(new QLabel), row_(new QHBoxLayout(this)) {
+    setObjectName("notice");
+    row_->setContentsMargins(14, 6, 10, 6);
+    label_->setWordWrap(true);
+    label_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    row_->addWidget(label_, 1);
+    setAttribute(Qt::WA_StyledBackground);
+    hide();
+}
+
+void Notice::say(const QString& t, std::vector<Choice> choices, bool stays) {
+    for (QWidget* b : buttons_) b->deleteLater();
+    buttons_.clear();
+    if (t.isEmpty()) {
+        hide();
+        return;
+    }
+    setStyleSheet(QString("QWidget#notice{background:%1;border-bottom:1px solid %2}")
+                      .arg(theme().tint(theme().near, 0.18).name(), theme().near.name()));
+    label_->setText(t);
+    if (!stays) choices.emplace_back("Close", [] {});
+    for (auto& [words, run] : choices) {
+        auto* b = new QPushButton(words);
+        b->setObjectName("notice-" + words.toLower().replace(' ', '-'));
+        connect(b, &QPushButton::clicked, this, [this, run = run] {
+            hide();
+            run();
+        });
+        row_->addWidget(b);
+        buttons_.push_back(b);
+    }
+    show();
+}
+
+MainWindow::MainWindow(Document& document, QWidget* parent)
+    : QWidget(parent), document_(document), actions_(new Actions(this)) {
+    setFocusPolicy(Qt::ClickFocus);
+    auto* grid = new QGridLayout(this);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setSpacing(0);
+    strip_ = new EventStrip(document_);
+    notice_ = new Notice;
+    journal_notice_ = new Notice;
+    rail_ = new StageRail(document_);
+    plan_ = new PlanView(document_);
+    profile_ = new ProfileView(document_);
+    drawer_ = new Drawer(document_);
+    card_ = new Card(document_);
+    middle_ = new QSplitter(Qt::Vertical);
+    middle_->setHandleWidth(1);
+    auto* plans = new QSplitter(Qt::Horizontal);
+    plans->setHandleWidth(1);
+    plans->addWidget(plan_);
+    side_ = new QWidget;
+    auto* side_column = new QVBoxLayout(side_);
+    side_column->setContentsMargins(0, 0, 0, 0);
+    side_column->setSpacing(0);
+    side_title_ = new QLabel;
+    side_title_->setContentsMargins(10, 4, 10, 4);
+    side_title_->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Fixed);
+    side_column->addWidget(side_title_);
+    plans->addWidget(side_);
+    side_->hide();
+    middle_->addWidget(plans);
+    profiles_ = new QStackedWidget;
+    street_ = new StreetView(document_);
+    profiles_->addWidget(profile_);
+    profiles_->addWidget(street_);
+    middle_->addWidget(profiles_);
+    middle_->addWidget(drawer_);
+    middle_->setStretchFactor(0, 5);
+    middle_->setStretchFactor(1, 3);
+    middle_->setStretchFactor(2, 2);
+    middle_->setSizes({360, 230, 160});
+    auto* across = new QSplitter(Qt::Horizontal);
+    across->setHandleWidth(1);
+    across->addWidget(middle_);
+    across->addWidget(card_);
+    across->setStretchFactor(0, 1);
+    across->setStretchFactor(1, 0);
+    across->setSizes({880, 312});
+    grid->addWidget(strip_, 0, 0, 1, 2);
+    grid->addWidget(journal_notice_, 1, 0, 1, 2);
+    grid->addWidget(notice_, 2, 0, 1, 2);
+    grid->addWidget(rail_, 3, 0);
+    grid->addWidget(across, 3, 1);
+    grid->setRowStretch(3, 1);
+    grid->setColumnStretch(1, 1);
+    declare_actions();
+    declare_file_actions();
+    declare_site_actions();
+    build_tool_strip();
+    command_bar_ = new CommandBar(document_, *actions_, this);
+    connect(strip_, &EventStrip::command_bar_wanted, command_bar_, &CommandBar::open);
+    connect(command_bar_, &CommandBar::element_chosen, this, [this](ElementRef e) {
+        document_.select({e});
+        plan_->show_element(e);
+    });
+    connect(rail_, &StageRail::stage_changed, this, &MainWindow::set_stage);
+    connect(plan_, &PlanView::tool_changed, this, &MainWindow::refresh_tool_strip);
+    connect(plan_, &PlanView::resized, this, &MainWindow::refresh_tool_strip, Qt::QueuedConnection);
+    connect(drawer_->preview(), &PreviewBar::finished, this, [this] { plan_->setFocus(); });
+    connect(plan_, &PlanView::said, this, [this](const QString& words) { notice_->say(words); });
+    connect(plan_, &PlanView::preview_wanted, drawer_->preview(), &PreviewBar::show_preview);
+    connect(plan_, &PlanView::pipe_laid, this, [this](PipeId pipe) { offer_alternatives(pipe, false); });
+    connect(drawer_->ground(), &GroundPanel::place_wanted, this, [this](QPointF at) { plan_->look_at(at); });
+    connect(drawer_->ground(), &GroundPanel::offered, this, [this] { drawer_->show_page(drawer_->ground()); });
+    connect(drawer_->history(), &HistoryPanel::save_as_wanted, this, [this](const QString& note) { save_as(note); });
+    connect(drawer_->history(), &HistoryPanel::side_by_side_wanted, this, &MainWindow::show_side_by_side);
+    connect(drawer_, &Drawer::room_wanted, this, [this](int pixels) {
+        QList<int> sizes = middle_->sizes();
+        if (sizes.size() != 3 || sizes[2] >= pixels) return;
+        // The profile gives way first, then the plan; both stay to be seen.
+        int more = pixels - sizes[2];
+        const int from_profile = std::min(more, std::max(0, sizes[1] - 186));
+        sizes[1] -= from_profile;
+        more -= from_profile;
+        const int from_plan = std::min(more, std::max(0, sizes[0] - 290));
+        sizes[0] -= from_plan;
+        sizes[2] += from_plan + from_profile;
+        middle_->setSizes(sizes);
+    });
+    connect(&document_, &Document::file_changed, this, &MainWindow::retitle);
+    connect(&document_, &Document::journal_changed, this,
+            [this] { journal_notice_->say(document_.journal_trouble(), {{"Save now", [this] { save(); }}}, true); });
+    connect(&document_, &Document::changed, this, [this] {
+        retitle();
+        actions_->refresh();
+    });
+    connect(&document_, &Document::selection_changed, this, [this] {
+        actions_->refresh();
+        const ElementRef e = document_.selected();
+        if (e.id && (e.kind == Kind::Street || e.kind == Kind::Structure || e.kind == Kind::Pipe))
+            profiles_->setCurrentWidget(e.kind == Kind::Street ? static_cast<QWidget*>(street_) : profile_);
+    });
+    plan_->setFocus();
+    retitle();
+    actions_->refresh();
+    setMinimumSize(900, 600);
+    resize(1280, 800);
+}
+
+void MainWindow::build_tool_strip() {
+    tool_strip_ = new QWidget(plan_);
+    tool_strip_->setObjectName("tool-strip");
+    tool_strip_->setAttribute(Qt::WA_StyledBackground);
+    auto* row = new QHBoxLayout(tool_strip_);
+    row->setContentsMargins(6, 4, 6, 4);
+    row->setSpacing(2);
+    for (const char* id :
+         {"tool.select", "tool.draw", "tool.structure", "tool.area", "tool.cut", "tool.street", "tool.path",
+          "tool.split", "tool.merge", "tool.reverse", "tool.move", "tool.delete", "tool.trace", "tool.measure"}) {
+        auto* b = new QToolButton;
+        b->setDefaultAction(actions_->find(id));
+        b->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
+        b->setFocusPolicy(Qt::TabFocus);
+        row->addWidget(b);
+        tool_buttons_.push_back(b);
+    }
+    kind_strip_ = new QWidget;
+    auto* kinds = new QHBoxLayout(kind_strip_);
+    kinds->setContentsMargins(10, 0, 0, 0);
+    kinds->setSpacing(2);
+    for (const char* id : {"kind.inlet", "kind.manhole", "kind.outfall", "kind.joint"}) {
+        auto* b = new QToolButton;
+        b->setDefaultAction(actions_->find(id));
+        b->setFocusPolicy(Qt::TabFocus);
+        kinds->addWidget(b);
+    }
+    row->addWidget(kind_strip_);
+    colour_by_ = new QComboBox(plan_);
+    colour_by_->setAccessibleName("Colour by");
+    colour_by_->setToolTip("What the plan's colours mean");
+    for (int i = 0; i <= static_cast<int>(ColourBy::ServiceLevel); ++i)
+        colour_by_->addItem(PlanView::colour_name(static_cast<ColourBy>(i)));
+    connect(colour_by_, &QComboBox::currentIndexChanged, this,
+            [this](int i) { plan_->set_colour_by(static_cast<ColourBy>(i)); });
+    refresh_tool_strip();
+}
+
+void MainWindow::refresh_tool_strip() {
+    const Theme& t = theme();
+    tool_strip_->setStyleSheet(QString("QWidget#tool-strip{background:%1;border:1px solid %2;border-radius:6px}")
+                                   .arg(t.panel.name(), t.hairline.name()));
+    const auto wanted = tools_of_stage();
+    for (QToolButton* b : tool_buttons_) {
+        QAction* a = b->defaultAction();
+        const QString name = a->objectName().section('.', 1);
+        const bool now = plan_->tool_name() == name;
+        a->setCheckable(true);
+        a->setChecked(now);
+        if (const QPixmap icon = icon_pixmap(name, 18, now ? t.accent : t.ink, devicePixelRatioF()); has_icon(name))
+            a->setIcon(QIcon(icon));
+        b->setVisible(now || std::find_if(wanted.begin(), wanted.end(), [&](const char* w) { return name == w; }) !=
+                                 wanted.end());
+    }
+    const bool drawing = plan_->tool_name() == "draw" || plan_->tool_name() == "structure";
+    kind_strip_->setVisible(drawing);
+    if (drawing) {
+        constexpr const char* kinds[] = {"kind.inlet", "kind.manhole", "kind.outfall", "kind.joint"};
+        for (std::size_t i = 0; i < std::size(kinds); ++i) {
+            actions_->find(kinds[i])->setCheckable(true);
+            actions_->find(kinds[i])->setChecked(static_cast<int>(draw_kind(*plan_)) == static_cast<int>(i));
+        }
+    }
+    tool_strip_->adjustSize();
+    tool_strip_->move(10, 10);
+    colour_by_->adjustSize();
+    // Where there is no room beside the tools it stands below them.
+    const int left = plan_->width() - colour_by_->width() - 10;
+    colour_by_->move(left, tool_strip_->geometry().right() + 8 > left ? tool_strip_->geometry().bottom() + 8 : 12);
+}
+
+void MainWindow::resizeEvent(QResizeEvent*) {
+    QMetaObject::invokeMethod(this, &MainWindow::refresh_tool_strip, Qt::QueuedConnection);
+    if (command_bar_->isVisible()) command_bar_->move(width() / 2 - 290, 52);
+}
+
+bool MainWindow::event(QEvent* e) {
+    if (e->type() == QEvent::WindowActivate && document_.changed_on_disk() && notice_->isHidden())
+        notice_->say("The file was changed on disk since it was opened.",
+                     {{"Open it anew", [this] { open_file(document_.path()); }},
+                      {"Keep mine", [this] {
+                           const QString said = document_.save(document_.path(), true);
+                           if (!said.isEmpty()) notice_->say(said);
+                       }}});
+    return QWidget::event(e);
+}
+
+void MainWindow::retitle() {
+    const Settings& s = document_.project().settings();
+    const QString name =
+        s.title.empty() ? (document_.path().isEmpty() ? QString("New project") : QFileInfo(document_.path()).fileName())
+                        : text(s.title);
+    const Variant* variant = document_.base().variants.find(document_.variant());
+    setWindowTitle((document_.modified() ? "• " : "") + name + (variant ? ", " + text(variant->name) : QString()) +
+                   " – Calm Culvert");
+}
+
+std::vector<const char*> MainWindow::tools_of_stage() const {
+    switch (rail_->stage()) {
+        case Stage::Ground: return {"select", "trace", "street", "measure"};
+        case Stage::Layout:
+            if (plan_->tool_name() == "draw" || plan_->tool_name() == "structure")
+                return {"select", "draw", "structure", "measure"};
+            return {"select", "draw", "structure", "split", "merge", "move", "measure"};
+        case Stage::Areas: return {"select", "area", "cut", "measure"};
+        case Stage::Streets: return {"select", "street", "path", "structure", "measure"};
+        default: return {"select", "draw", "area", "measure"};
+    }
+}
+
+void MainWindow::set_stage(Stage stage) {
+    const auto show = [this](Kind kind) { drawer_->ledger()->show_kind(kind); };
+    switch (stage) {
+        case Stage::Ground:
+            show(Kind::Surface);
+            drawer_->show_page(drawer_->ground());
+            break;
+        case Stage::Streets:
+            show(Kind::Street);
+            drawer_->tabs()->setCurrentWidget(drawer_->ledger());
+            break;
+        case Stage::Layout:
+            plan_->set_colour_by(ColourBy::Verdict);
+            show(Kind::Structure);
+            break;
+        case Stage::Areas:
+            show(Kind::Catchment);
+            drawer_->tabs()->setCurrentWidget(drawer_->ledger());
+            break;
+        case Stage::Rain:
+            show(Kind::Event);
+            drawer_->tabs()->setCurrentWidget(drawer_->ledger());
+            break;
+        case Stage::Pipes:
+            plan_->set_colour_by(ColourBy::Verdict);
+            show(Kind::Pipe);
+            break;
+        case Stage::Levels:
+            plan_->set_colour_by(ColourBy::Verdict);
+            show(Kind::Structure);
+            drawer_->tabs()->setCurrentIndex(1);
+            break;
+    }
+    refresh_tool_strip();
+    colour_by_->setCurrentIndex(static_cast<int>(plan_->colour_by()));
+}
+
+void MainWindow::declare_actions() {
+    const auto has_selection = [this] { return document_.selected().id != 0; };
+    const auto one_pipe = [this] { return document_.selected().kind == Kind::Pipe && document_.selected().id; };
+    actions_->add(
+        "edit.undo", "Undo", "Takes back the last change", QKeySequence::Undo, [this] { document_.undo(); },
+        [this] { return document_.history().can_undo(); });
+    actions_->add(
+        "edit.redo", "Redo", "Makes the change again that was taken back", QKeySequence("Ctrl+Y"),
+        [this] { document_.redo(); }, [this] { return document_.history().can_redo(); });
+    actions_->add(
+        "edit.delete", "Delete", "Deletes what is selected and what hangs on it", QKeySequence::Delete,
+        [this] { remove_selection(); }, has_selection);
+    actions_->add("edit.select_all", "Select all", "Selects all structures and pipes", QKeySequence::SelectAll, [this] {
+        std::vector<ElementRef> all;
+        for (const Structure& s : document_.project().structures) all.push_back({Kind::Structure, s.id});
+        for (const Pipe& p : document_.project().pipes) all.push_back({Kind::Pipe, p.id});
+        document_.select(std::move(all));
+    });
+    actions_->add(
+        "edit.reverse", "Reverse the drawn direction",
+        "Exchanges the start and the end of a pipe; its water does not mind", {},
+        [this] { document_.commit(reverse_pipe(document_.project(), {document_.selected().id})); }, one_pipe);
+    actions_->add(
+        "size.up", "Next larger size", "Steps the selected pipe to the next size of the catalogue", QKeySequence("]"),
+        [this] { step_size_of_selection(+1); }, one_pipe);
+    actions_->add(
+        "size.down", "Next smaller size", "Steps the selected pipe to the size below", QKeySequence("["),
+        [this] { step_size_of_selection(-1); }, one_pipe);
+    actions_->add(
+        "size.propose", "Propose sizes",
+        "Finds the smallest sizes that keep the limits in the viewed event, and shows them before they are taken",
+        QKeySequence("Ctrl+Shift+P"), [this] { document_.propose_sizes(); },
+        [this] { return !document_.project().events.empty() && !document_.project().pipes.empty(); });
+    actions_->add(
+        "size.lock", "Lock or unlock the size", "A locked size is checked, never proposed", {},
+        [this] {
+            const Pipe* p = document_.project().pipes.find(document_.selected().id);
+            if (!p) return;
+            Editing e(document_.project(), p->size_locked ? "Unlock the size" : "Lock the size");
+            e.set(Kind::Pipe, p->id, "size_locked", !p->size_locked);
+            document_.commit(e.take());
+        },
+        one_pipe);
+    actions_->add(
+        "walk.up", "Walk upstream", "Selects the next element upstream", QKeySequence("Alt+Up"),
+        [this] {
+            document_.walk(true);
+            plan_->show_element(document_.selected());
+        },
+        has_selection);
+    actions_->add(
+        "walk.down", "Walk downstream", "Selects the next element downstream", QKeySequence("Alt+Down"),
+        [this] {
+            document_.walk(false);
+            plan_->show_element(document_.selected());
+        },
+        has_selection);
+    actions_->add("view.all", "Show everything", "Fits the whole plan into view", QKeySequence("Home"),
+                  [this] { plan_->zoom_to_all(); });
+    actions_->add(
+        "view.working", "Show the working", "Takes the selected element's numbers apart, step by step",
+        QKeySequence("Ctrl+="),
+        [this] { drawer_->show_working(document_.selected().kind == Kind::Structure ? "level" : "flow"); },
+        has_selection);
+    actions_->add("view.findings", "Show the findings", "Lists what is near or beyond its limit",
+                  QKeySequence("Ctrl+1"), [this] {
+                      drawer_->tabs()->setCurrentIndex(1);
+                      drawer_->findings_table()->setFocus();
+                  });
+    actions_->add("view.ledger", "Show the ledger", "Lists all elements of a kind", QKeySequence("Ctrl+2"), [this] {
+        drawer_->tabs()->setCurrentIndex(0);
+        drawer_->ledger()->table()->setFocus();
+    });
+    actions_->add("view.plan", "Go to the plan", "Gives the keyboard to the plan", QKeySequence("Ctrl+3"),
+                  [this] { plan_->setFocus(); });
+    actions_->add("view.theme", "Light or dark", "Changes between day paper and night paper",
+                  QKeySequence("Ctrl+Shift+D"), [this] {
+                      set_theme(!theme().dark);
+                      QSettings().setValue("dark", theme().dark);
+                      document_.select(std::vector<ElementRef>(document_.selection()));
+                      emit document_.selection_changed();
+                      refresh_tool_strip();
+                      update();
+                  });
+    actions_->add("view.find", "Find a command or an element", "Every command and every element by typing",
+                  QKeySequence("Ctrl+K"), [this] { command_bar_->open(); });
+    actions_->add("view.next_event", "Next event", "Views the next rarer event", QKeySequence("Ctrl+Right"), [this] {
+        const auto events = events_in_order(document_.project());
+        for (std::size_t i = 0; i + 1 < events.size(); ++i)
+            if (events[i]->id == document_.event().value) return document_.set_event({events[i + 1]->id});
+    });
+    actions_->add("view.previous_event", "Previous event", "Views the next commoner event", QKeySequence("Ctrl+Left"),
+                  [this] {
+                      const auto events = events_in_order(document_.project());
+                      for (std::size_t i = 1; i < events.size(); ++i)
+                          if (events[i]->id == document_.event().value) return document_.set_event({events[i - 1]->id});
+                  });
+    actions_->add("solve.cancel", "Stop solving", "Stops the solve that runs; the last good results stay, dimmed",
+                  QKeySequence("Ctrl+."), [this] { document_.cancel_solve(); });
+    const auto kind = [this](const char* name, const char* words, const char* help, StructureKind k) {
+        actions_->add(QString("kind.") + name, words, help, {}, [this, k] {
+            set_draw_kind(*plan_, k);
+            plan_->setFocus();
+        });
+    };
+    kind("inlet", "Inlet", "The draw tool places an inlet next: key I while drawing", StructureKind::Inlet);
+    kind("manhole", "Manhole", "The draw tool places a manhole next: key M while drawing", StructureKind::Manhole);
+    kind("outfall", "Outfall", "The draw tool places an outfall next, and ends the chain: key O while drawing",
+         StructureKind::Outfall);
+    kind("joint", "Inline joint", "The draw tool places an inline joint next: key J while drawing",
+         StructureKind::Joint);
+    for (int i = 0; i <= static_cast<int>(ColourBy::ServiceLevel); ++i) {
+        const auto by = static_cast<ColourBy>(i);
+        actions_->add(QString("colour.%1").arg(i), "Colour by " + PlanView::colour_name(by), PlanView::colour_help(by),
+                      {}, [this, i] { colour_by_->setCurrentIndex(i); });
+    }
+    constexpr std::pair<Stage, const char*> stages[] = {
+        {Stage::Ground, "Ground"},   {Stage::Layout, "Layout"}, {Stage::Areas, "Areas"},  {Stage::Rain, "Rain"},
+        {Stage::Streets, "Streets"}, {Stage::Pipes, "Pipes"},   {Stage::Levels, "Levels"}};
+    for (const auto& [stage, words] : stages)
+        actions_->add(QString("stage.") + QString(words).toLower(), QString("Stage: ") + words,
+                      "Changes tools, colours and ledger to that part of the job", {}, [this, s = stage] {
+                          rail_->set_stage(s);
+                          set_stage(s);
+                      });
+    actions_->add("rain.paste", "Paste a rain table",
+                  "Reads durations down the side and return periods along the top from the clipboard", {}, [this] {
+                      rail_->set_stage(Stage::Rain);
+                      set_stage(Stage::Rain);
+                      drawer_->ledger()->findChild<QPushButton*>("paste-rain")->click();
+                  });
+    actions_->add("units.switch", "Switch units",
+                  "Shows and stores the project in US customary or SI units; no value changes", {}, [this] {
+                      Editing e(document_.project(), "Switch units");
+                      e.set(Kind::Settings, settings_id, "system", 1 - document_.project().settings().system);
+                      document_.commit(e.take());
+                  });
+}
+
+void MainWindow::step_size_of_selection(int step) {
+    const PipeId pipe{document_.selected().id};
+    const Edit edit = step_size(document_.project(), pipe, step);
+    if (edit.empty()) {
+        const Pipe* p = document_.project().pipes.find(pipe.value);
+        notice_->say(p && p->size_locked ? "The size of this pipe is locked."
+                                         : QString("The catalogue has no %1 size of this material and shape.")
+                                               .arg(step > 0 ? "larger" : "smaller"));
+        return;
+    }
+    document_.commit(edit);
+}
+
+void MainWindow::remove_selection() {
+    const auto& selection = document_.selection();
+    Editing e(document_.project(),
+              selection.size() == 1 ? "Delete " + element_name(document_.project(), selection[0].kind, selection[0].id)
+                                    : "Delete " + std::to_string(selection.size()) + " elements");
+    for (const ElementRef s : selection) e.remove(s.kind, s.id);
+    document_.commit(e.take());
+}
+
+}  // namespace culvert::app

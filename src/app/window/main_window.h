@@ -1,0 +1,121 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QSplitter>
+#include <QStackedWidget>
+#include <QToolButton>
+#include <QWidget>
+
+#include "app/kit/actions.h"
+#include "app/card/card.h"
+#include "app/window/command_bar.h"
+#include "app/desk/document.h"
+#include "app/window/drawer.h"
+#include "app/plan/plan_view.h"
+#include "app/profile/profile_view.h"
+#include "app/profile/street_view.h"
+#include "app/window/strips.h"
+
+namespace culvert::app {
+
+/// Says what happened and offers what can be done about it, without stopping the work.
+class Notice : public QWidget {
+    Q_OBJECT
+  public:
+    explicit Notice(QWidget* parent = nullptr);
+    using Choice = std::pair<QString, std::function<void()>>;
+    /// @param stays  it cannot be closed: it goes when what it says is over
+    void say(const QString& text, std::vector<Choice> choices = {}, bool stays = false);
+    [[nodiscard]] QString said() const { return isHidden() ? QString() : label_->text(); }
+
+  private:
+    QLabel* label_;
+    QHBoxLayout* row_;
+    std::vector<QWidget*> buttons_;
+};
+
+class MainWindow : public QWidget {
+    Q_OBJECT
+  public:
+    /// The window shows a document that is given to it; two windows can show two.
+    explicit MainWindow(Document& document, QWidget* parent = nullptr);
+
+    [[nodiscard]] Document& document() { return document_; }
+    [[nodiscard]] Actions& actions() { return *actions_; }
+    [[nodiscard]] PlanView* plan() const { return plan_; }
+    [[nodiscard]] ProfileView* profile() const { return profile_; }
+    [[nodiscard]] StreetView* street() const { return street_; }
+    [[nodiscard]] Card* card() const { return card_; }
+    [[nodiscard]] Drawer* drawer() const { return drawer_; }
+    [[nodiscard]] StageRail* rail() const { return rail_; }
+    [[nodiscard]] EventStrip* strip() const { return strip_; }
+    [[nodiscard]] CommandBar* command_bar() const { return command_bar_; }
+    [[nodiscard]] Notice* notice() const { return notice_; }
+
+    void open_file(const QString& path);
+    /// Offers back what programs that ended early left of this project (or of all projects, where the path is empty), one
+    /// after another.
+    /// @param first  what is to be said above the offer
+    void offer_recovery(const QString& path, const QString& first = {});
+    /// Reads a file of the ground or of a background and shows what it offers.
+    void import_file(const QString& path);
+    /// Another state of the project beside the present one; none where it is off.
+    [[nodiscard]] PlanView* side_plan() const { return side_plan_; }
+    void show_side_by_side(std::uint64_t variant);
+    bool save_to(const QString& path);
+    static QStringList recent_files();
+    static QString example(const QString& name);
+    static bool is_example(const QString& path);
+
+  protected:
+    void closeEvent(QCloseEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    bool event(QEvent*) override;
+
+  private:
+    void declare_actions();
+    void declare_file_actions();
+    void declare_site_actions();
+    void run_proposal(const QString& what, std::function<std::pair<QString, Edit>(const std::stop_token&)> find);
+    void offer_alternatives(PipeId pipe, bool asked);
+    [[nodiscard]] std::vector<const char*> tools_of_stage() const;
+    void build_tool_strip();
+    void refresh_tool_strip();
+    void retitle();
+    void set_stage(Stage stage);
+    void step_size_of_selection(int step);
+    void remove_selection();
+    void save();
+    void save_as(const QString& note = {});
+    /// Runs `then` at once, or after asking what to do with unsaved changes.
+    void when_safe(const QString& what, std::function<void()> then);
+    void remember(const QString& path);
+
+    Document& document_;
+    Actions* actions_;
+    EventStrip* strip_;
+    StageRail* rail_;
+    Notice *notice_, *journal_notice_;
+    PlanView* plan_;
+    ProfileView* profile_;
+    StreetView* street_;
+    QStackedWidget* profiles_;  ///< of the run, or of the selected street
+    Drawer* drawer_;
+    Card* card_;
+    CommandBar* command_bar_;
+    QSplitter* middle_;
+    QWidget* tool_strip_;
+    QWidget* kind_strip_;
+    QComboBox* colour_by_;
+    QWidget* side_ = nullptr;
+    QLabel* side_title_ = nullptr;
+    PlanView* side_plan_ = nullptr;
+    std::unique_ptr<Document> side_document_;
+    std::vector<QToolButton*> tool_buttons_;
+    bool close_anyway_ = false;
+    Worker proposer_;
+};
+
+}  // namespace culvert::app

@@ -1,0 +1,373 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// What the window does with the ground, the layout, variants and recovery.
+#include <QFileDialog>
+#include <QFileInfo>
+#include <QSettings>
+#include <QVBoxLayout>
+#include <cmath>
+
+#include "app/desk/text.h"
+#include "app/window/main_window.h"
+#include "app/plan/plan_tool.h"
+#include "app/kit/theme.h"
+#include "core/design/branches.h"
+#include "core/design/site.h"
+#include "core/model/lay.h"
+
+namespace culvert::app {
+
+void MainWindow::run_proposal(const QString& what,
+                              std::function<std::pair<QString, Edit>(const std::stop_token&)> find) {
+    notice_->say(what + " …", {{"Stop", [this] { proposer_.cancel(); }}});
+    proposer_.run([this, find = std::move(find), revision = document_.revision()](const std::stop_token& stop) {
+        auto found = find(stop);
+        if (stop.stop_requested()) return;
+        QMetaObject::invokeMethod(
+            this,
+            [this, found = std::move(found), revision] {
+                if (revision != document_.revision()) {
+                    notice_->say("The project was changed meanwhile: ask again.");
+                    return;
+                }
+                if (found.second.empty()) notice_->say(found.first);
+                else {
+                    notice_->say({});
+                    drawer_->preview()->show_preview(found.first, found.second);
+                }
+            },
+            Qt::QueuedConnection);
+    });
+}
+
+void MainWindow::offer_alternatives(PipeId pipe, bool asked) {
+    const BranchLevels levels = branch_levels(document_.project(), pipe);
+    const std::string name = element_name(document_.project(), Kind::Pipe, pipe.value);
+    const UnitSet u = document_.units();
+    if (levels.alternatives.empty()) {
+        if (asked)
+            notice_->say(text(name) + (levels.main ? " meets the main at a level that needs nothing."
+                                                   : " meets no pipe that leads on."));
+        return;
+    }
+    std::vector<Notice::Choice> choices;
+    for (const BranchAlternative& a : levels.alternatives) {
+        if (choices.size() == 4) break;
+        QString words = text(a.text);
+        words[0] = words[0].toUpper();
+        words += QString(": %1%2 m³, %3")
+                     .arg(a.excavation >= 0 ? "+" : "−")
+                     .arg(std::abs(a.excavation), 0, 'f', 1)
+                     .arg(QString::number(std::round(a.cost), 'f', 0).replace('-', "−"));
+        choices.emplace_back(words, [this, edit = a.edit, words] { drawer_->preview()->show_preview(words, edit); });
+    }
+    notice_->say(text(name) + " arrives " + text(u.text(std::abs(levels.gap), Quantity::Length)) +
+                     (levels.low ? " too low" : " high") + " at " +
+                     text(element_name(document_.project(), Kind::Structure, levels.structure.value)) +
+                     ". Excavation and its price beside each way out:",
+                 choices);
+}
+
+void MainWindow::import_file(const QString& path) { drawer_->ground()->look_at_file(path); }
+
+void MainWindow::show_side_by_side(std::uint64_t variant) {
+    const Variant* row = document_.base().variants.find(variant);
+    std::optional<Project> other;
+    if (row && row->role == static_cast<int>(VariantRole::Issued)) other = document_.issued(*row);
+    else other = document_.as_variant(variant);
+    if (!other) {
+        notice_->say("The issued state is missing: the folder beside the project that ends in .assets.");
+        return;
+    }
+    delete side_plan_;  // before the document that it shows
+    side_document_ = std::make_unique<Document>(nullptr, document_.assets());
+    side_document_->set_project(std::move(*other), {}, false);
+    side_document_->set_event(document_.event());
+    side_plan_ = new PlanView(*side_document_);
+    side_plan_->setAccessibleName("Plan of the other state");
+    static_cast<QVBoxLayout*>(side_->layout())->addWidget(side_plan_, 1);
+    side_title_->setText((row ? text(row->name) : QString("Base")) +
+                         ", beside what is shown. Changes are made on the left.");
+    side_->show();
+    const int w = (plan_->width() + side_->width()) / 2;
+    if (auto* plans = qobject_cast<QSplitter*>(plan_->parentWidget())) plans->setSizes({w, w});
+    connect(plan_, &PlanView::view_changed, side_plan_, [this] { side_plan_->look_like(*plan_); });
+    connect(side_plan_, &PlanView::view_changed, plan_, [this] {
+        const QSignalBlocker block(plan_);
+        plan_->look_like(*side_plan_);
+    });
+    connect(&document_, &Document::event_changed, side_document_.get(),
+            [this] { side_document_->set_event(document_.event()); });
+    QMetaObject::invokeMethod(
+        this,
+        [this] {
+            plan_->zoom_to_all();
+            if (side_plan_) side_plan_->look_like(*plan_);
+            refresh_tool_strip();
+        },
+        Qt::QueuedConnection);
+}
+
+void MainWindow::offer_recovery(const QString& path, const QString& first) {
+    auto found = document_.recoverable(path);
+    if (found.empty()) return;
+    const std::size_t count = found.size();
+    auto last = std::make_shared<Recovered>(std::move(found.back()));
+    const QString of = last->project_path.empty() ? QString("a project that was never saved")
+                                                  : QFileInfo(text(last->project_path)).fileName();
+    QStringList names;
+    for (std::size_t i = 0; i < last->done; ++i) names << text(last->edits[i].name);
+    QString words = QString("The program ended before %1 was saved. ").arg(of);
+    if (last->done > last->saved_at || last->edits.empty())
+        words += QString("%1 can be brought back").arg(last->done == 1    ? QString("One change")
+                                                       : last->done == 0 ? QString("Its state")
+                                                                         : QString("%1 changes").arg(last->done));
+    else words += QString("%1 taken back since can be so again").arg(last->edits.size() - last->done == 1 ? "What was" : "Changes");
+    if (names.size() > 5) words += ": " + names.mid(0, 2).join(", ") + ", … " + names.mid(names.size() - 2).join(", ");
+    else if (!names.isEmpty()) words += ": " + names.join(", ");
+    words += ".";
+    for (const std::string& l : last->left_out) words += " Left out, since it does not fit: " + text(l) + ".";
+    if (last->file_gone) words += " Its file is gone: the journal holds the whole project.";
+    if (last->file_differs) words += " The file was changed since by somebody else: saving will ask.";
+    if (count > 1) words += QString(" %1 more after this.").arg(count - 1);
+    const auto next = [this, path] { offer_recovery(path); };
+    notice_->say((first.isEmpty() ? "" : first + "\n") + words,
+                 {{"Bring it back",
+                   [this, last] { when_safe("Bring it back without saving", [this, last] { document_.restore(*last); }); }},
+                  {"Throw it away",
+                   [last, next] {
+                       JournalDisk().remove(last->journal);
+                       next();
+                   }}});
+}
+
+void MainWindow::declare_site_actions() {
+    const auto tool = [this](const char* name, const char* words, const char* help, const char* key) {
+        actions_->add(QString("tool.") + name, words, help, QKeySequence(key), [this, name] {
+            plan_->set_tool(name);
+            plan_->setFocus();
+        });
+    };
+    tool("select", "Select",
+         "Click to select, drag to move, drag over paper to enclose; corners of one element can be dragged", "V");
+    tool("draw", "Draw", "Click to place structures, joined with pipes as you go; a click on a pipe splits it", "D");
+    tool("structure", "Structure", "Places structures one by one; on a pipe it splits it", "S");
+    tool("area", "Catchment", "Click the corners of a catchment; Enter closes it", "C");
+    tool("cut", "Cut", "Click a line through a catchment; Enter cuts it in two", "X");
+    tool("street", "Street", "Click along the crown of a street; Ctrl+click takes a line of the background", "R");
+    tool("path", "Street path", "Click an inlet, then the way its water takes to the next", "P");
+    tool("split", "Split", "Click a pipe where it is to be split", "/");
+    tool("merge", "Merge", "Click a joint or a manhole: its two pipes become one", "Shift+J");
+    tool("reverse", "Reverse", "Click a pipe: its drawn start and end are exchanged", "Shift+R");
+    tool("move", "Move", "Moves what is chosen from a place to a place, by clicks or typed distances", "Shift+V");
+    tool("delete", "Delete by click", "Click what is to go; what hangs on it goes too", "Shift+X");
+    tool("trace", "Take lines", "Click lines of the background: they become pipes, shown before they are taken", "T");
+    tool("measure", "Measure", "Distances from point to point, with the fall of the ground", "Shift+M");
+
+    actions_->add("ground.import", "Import ground or a background …",
+                  "Reads survey points, a drawing, LandXML, a grid or a picture, and shows what it offers",
+                  QKeySequence("Ctrl+I"), [this] {
+                      const QString path = QFileDialog::getOpenFileName(
+                          this, "Import ground or a background", {},
+                          "Ground and backgrounds (*.csv *.txt *.xyz *.pts *.dxf *.xml *.landxml *.tif *.tiff *.asc "
+                          "*.png *.jpg *.jpeg);;All files (*)");
+                      if (!path.isEmpty()) import_file(path);
+                  });
+    const auto toggle = [this](const char* id, const char* words, const char* help, bool GroundShow::*part) {
+        QAction* a = actions_->add(id, words, help, {}, [this, part] {
+            plan_->ground_show().*part = !(plan_->ground_show().*part);
+            plan_->stale();
+        });
+        a->setCheckable(true);
+        a->setChecked(plan_->ground_show().*part);
+    };
+    toggle("ground.contours", "Show contours", "Contours of the shown surfaces, by level of detail",
+           &GroundShow::contours);
+    toggle("ground.low_points", "Show low points", "Places where water stands, with their depth",
+           &GroundShow::low_points);
+    toggle("ground.arrows", "Show slope arrows", "Which way the ground falls, and how steeply", &GroundShow::arrows);
+    toggle("ground.background", "Show backgrounds", "Drawings and pictures under the plan", &GroundShow::background);
+    const auto snap = [this](const char* id, const char* words, const char* help, bool SnapOptions::*part) {
+        QAction* a = actions_->add(id, words, help, {},
+                                   [this, part] { plan_->snap_options().*part = !(plan_->snap_options().*part); });
+        a->setCheckable(true);
+        a->setChecked(plan_->snap_options().*part);
+    };
+    snap("snap.streets", "Take hold of streets", "Clicks near a street's crown or curb take hold of it",
+         &SnapOptions::streets);
+    snap("snap.background", "Take hold of the background", "Clicks near a background's lines take hold of them",
+         &SnapOptions::background);
+    snap("snap.grid", "Take hold of the grid", "Clicks take hold of a grid of whole units", &SnapOptions::grid);
+
+    const auto has_inlets = [this] {
+        for (const Structure& s : document_.project().structures)
+            if (s.kind == static_cast<int>(StructureKind::Inlet)) return true;
+        return false;
+    };
+    const auto site = [this] { return document_.site_ground(); };
+    actions_->add(
+        "paths.propose", "Propose street paths",
+        "The way of the water over the surface for all inlets at once, from streets, curbs and the ground",
+        QKeySequence("Ctrl+Shift+W"),
+        [this, site] {
+            run_proposal("Finding the ways of the water", [project = document_.project(),
+                                                           ground = site()](const std::stop_token& stop) {
+                StreetPathProposal p = propose_street_paths(project, ground, 4, stop);
+                QString words = QString("street paths: %1 to an inlet, %2 off the site").arg(p.found).arg(p.leaving);
+                if (p.kept) words += QString(", %1 drawn by hand stay").arg(p.kept);
+                if (p.none) {
+                    words += QString(", %1 not found").arg(p.none);
+                    for (const ProposedPath& path : p.paths)
+                        if (path.way == ProposedPath::Way::None) {
+                            words += " (" + text(element_name(project, Kind::Structure, path.from.value)) + ": " +
+                                     text(path.reason) + ")";
+                            break;
+                        }
+                }
+                return std::pair{words + ". Drag the end of one to correct it.", p.edit};
+            });
+        },
+        has_inlets);
+    actions_->add(
+        "areas.propose", "Propose catchments",
+        "Catchments from the ground for inlets that have none, or for the selected ones", {},
+        [this, site] {
+            std::vector<StructureId> wanted;
+            for (const ElementRef e : document_.selection())
+                if (e.kind == Kind::Structure) wanted.push_back({e.id});
+            run_proposal("Letting the water run",
+                         [project = document_.project(), ground = site(), wanted](const std::stop_token& stop) {
+                             CatchmentProposal p = propose_catchments(project, ground, wanted, 2, stop);
+                             QString words = QString("%1 catchments from the ground").arg(p.made);
+                             for (std::size_t i = 0; i < std::min<std::size_t>(p.remarks.size(), 3); ++i)
+                                 words += "; " + text(p.remarks[i]);
+                             return std::pair{words + ".", p.edit};
+                         });
+        },
+        [this, has_inlets] { return has_inlets() && !document_.project().surfaces.empty(); });
+    const auto catchments = [this] {
+        std::vector<CatchmentId> ids;
+        for (const ElementRef e : document_.selection())
+            if (e.kind == Kind::Catchment) ids.push_back({e.id});
+        return ids;
+    };
+    actions_->add(
+        "areas.merge", "Merge catchments", "Makes one catchment of the selected ones", {},
+        [this, catchments] {
+            std::string why;
+            Edit edit = merge_catchments(document_.project(), catchments(), &why);
+            if (edit.empty()) notice_->say("Not merged: " + text(why) + ".");
+            else document_.commit(std::move(edit));
+        },
+        [catchments] { return catchments().size() > 1; });
+    const auto drain_to = [this, catchments, site](const char* words, bool downhill) {
+        Editing e(document_.project(), words);
+        for (const CatchmentId id : catchments()) {
+            const Catchment* c = document_.project().catchments.find(id.value);
+            if (!c || c->outline.size() < 3) continue;
+            const StructureId to = downhill ? downhill_target(document_.project(), site(), c->outline)
+                                            : nearest_inlet(document_.project(), centre(c->outline));
+            if (!to) continue;
+            e.set(Kind::Catchment, id.value, "structure", to.value, Origin::Proposed);
+            const Structure* s = document_.project().structures.find(to.value);
+            const auto path = longest_flow_path(site(), c->outline, {s->x, s->y});
+            if (!path.empty()) e.set(Kind::Catchment, id.value, "flow_path", path, Origin::Proposed);
+        }
+        document_.commit(e.take());
+    };
+    actions_->add(
+        "areas.downhill", "Drain down the ground", "Selected catchments drain to the inlet that their water reaches",
+        {}, [drain_to] { drain_to("Drain down the ground", true); }, [catchments] { return !catchments().empty(); });
+    actions_->add(
+        "areas.nearest", "Drain to the nearest inlet", "Selected catchments drain to the nearest inlet", {},
+        [drain_to] { drain_to("Drain to the nearest inlet", false); }, [catchments] { return !catchments().empty(); });
+    actions_->add(
+        "areas.check", "Check catchment outlines", "Overlaps, gaps and outlines that cross themselves", {},
+        [this] {
+            run_proposal("Checking outlines", [project = document_.project()](const std::stop_token& stop) {
+                const auto faults = outline_faults(project, 0.5, stop);
+                const UnitSet u = units_of(project);
+                QString words = faults.empty() ? QString("No overlap, no gap: the outlines are sound.")
+                                               : QString("%1 faults of outlines. ").arg(faults.size());
+                for (std::size_t i = 0; i < std::min<std::size_t>(faults.size(), 4); ++i) {
+                    const OutlineFault& f = faults[i];
+                    const QString a = text(element_name(project, Kind::Catchment, f.first)),
+                                  b = text(element_name(project, Kind::Catchment, f.second)),
+                                  size = text(u.text(f.area, Quantity::Area));
+                    words += f.form == OutlineFault::Form::Overlap ? a + " and " + b + " overlap by " + size + ". "
+                             : f.form == OutlineFault::Form::Gap   ? "A gap of " + size + " beside " + a + ". "
+                                                                   : "The outline of " + a + " crosses itself. ";
+                }
+                return std::pair{words.trimmed(), Edit{}};
+            });
+        },
+        [this] { return !document_.project().catchments.empty(); });
+    actions_->add(
+        "levels.alternatives", "Ways out of a wrong branch level",
+        "Where the selected pipe meets the main too low or high: what can be done, each with its price",
+        QKeySequence("Ctrl+Shift+L"), [this] { offer_alternatives({document_.selected().id}, true); },
+        [this] { return document_.selected().kind == Kind::Pipe && document_.selected().id; });
+    const auto pin = [this](bool follows) {
+        Editing e(document_.project(), follows ? "Ends follow" : "Pin ends");
+        std::vector<StructureId> ends;
+        for (const ElementRef s : document_.selection())
+            if (const Pipe* p = s.kind == Kind::Pipe ? document_.project().pipes.find(s.id) : nullptr) {
+                for (const char* key : {"invert_from", "invert_to"})
+                    e.set(Kind::Pipe, p->id, key,
+                          key == std::string_view("invert_from") ? p->invert_from : p->invert_to,
+                          follows ? Origin::Default : Origin::Typed);
+                ends.push_back(p->from);
+                ends.push_back(p->to);
+            }
+        if (follows) follow(e, ends);
+        document_.commit(e.take());
+    };
+    const auto pipes_chosen = [this] {
+        for (const ElementRef s : document_.selection())
+            if (s.kind == Kind::Pipe) return true;
+        return false;
+    };
+    actions_->add(
+        "levels.pin", "Pin the ends", "Both ends of the selected pipes keep their levels when structures move", {},
+        [pin] { pin(false); }, pipes_chosen);
+    actions_->add(
+        "levels.follow", "Let the ends follow",
+        "Both ends of the selected pipes are laid from rims, cover and slope again", {}, [pin] { pin(true); },
+        pipes_chosen);
+    actions_->add(
+        "names.renumber", "Renumber from the outfall up",
+        "Names by branch: the selected structures, or all where none is selected", QKeySequence("Ctrl+Shift+N"),
+        [this] {
+            std::vector<StructureId> chosen;
+            for (const ElementRef e : document_.selection())
+                if (e.kind == Kind::Structure) chosen.push_back({e.id});
+            Edit edit = renumber(document_.project(), chosen);
+            if (edit.empty()) notice_->say("The names follow the pattern already.");
+            else
+                drawer_->preview()->show_preview(QString("%1 structures get new names").arg(edit.changes.size()), edit);
+        },
+        [this] { return !document_.project().structures.empty(); });
+    const auto page = [this](const char* id, const char* words, const char* help, const QKeySequence& key, auto show) {
+        actions_->add(id, words, help, key, show);
+    };
+    page("view.ground", "Show ground and backgrounds", "Surfaces, backgrounds, low points, imports",
+         QKeySequence("Ctrl+4"), [this] { drawer_->show_page(drawer_->ground()); });
+    page("view.rules", "Show defaults and limits", "Defaults, limits, criteria sets, library, exchange of kinds",
+         QKeySequence("Ctrl+5"), [this] { drawer_->show_page(drawer_->rules()); });
+    page("view.history", "Show history and variants", "Every change, variants, issued states, comparison",
+         QKeySequence("Ctrl+6"), [this] { drawer_->show_page(drawer_->history()); });
+    constexpr const char* rules[] = {"Defaults for what is drawn", "Limits and exceptions", "Criteria sets", "Library",
+                                     "Exchange kinds"};
+    for (int i = 0; i < 5; ++i)
+        page(QString("rules.%1").arg(i).toUtf8().constData(), rules[i], "Opens this page of the rules", {}, [this, i] {
+            drawer_->rules()->show_page(i);
+            drawer_->show_page(drawer_->rules());
+        });
+    page("variant.new", "New variant", "A variant that begins as what is shown now", QKeySequence(),
+         [this] { drawer_->history()->new_variant(); });
+    page("variant.issue", "Keep as an issued state", "To compare with later", QKeySequence(),
+         [this] { drawer_->history()->issue(); });
+    page("variant.side_off", "Close the plan beside", "Only one plan is shown", QKeySequence(),
+         [this] { side_->hide(); });
+}
+
+}  // namespace culvert::app

@@ -1,0 +1,197 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/desk/text.h"
+#include "app/window/start.h"
+
+#include <QApplication>
+#include <QDir>
+#include <QElapsedTimer>
+#include <QFileInfo>
+#include <QMouseEvent>
+#include <QPushButton>
+#include <QSettings>
+#include <cstdlib>
+#include <iostream>
+#include <thread>
+
+#include "app/window/main_window.h"
+#include "app/kit/theme.h"
+
+namespace culvert::app {
+namespace {
+
+constexpr auto longest_goodbye = std::chrono::seconds(3);
+
+/// Runs the event loop until the document's results and advice are of the present revision, or two seconds have gone.
+void settle(Document& d, int ms = 700) {
+    QElapsedTimer t;
+    t.start();
+    while (t.elapsed() < 2000 && (t.elapsed() < ms || !d.current()))
+        QApplication::processEvents(QEventLoop::AllEvents, 20);
+}
+
+void shoot(MainWindow& w, const QString& folder, const char* name) {
+    settle(w.document(), 250);
+    const QString path = folder + "/" + name + ".png";
+    if (!w.grab().save(path)) std::cerr << "cannot write " << plain(path) << "\n";
+}
+
+int shots(const QString& folder) {
+    QDir().mkpath(folder);
+    Document d;
+    MainWindow w(d);
+    w.resize(1280, 800);
+    w.show();
+    w.open_file(MainWindow::example("alder-quay"));
+    settle(d);
+    w.plan()->zoom_to_all();
+    const auto select = [&](const char* name) {
+        d.select({find_element(d.project(), name)});
+        settle(d, 900);
+    };
+    w.rail()->set_stage(Stage::Levels);
+    select("A5");
+    shoot(w, folder, "levels-why");
+    w.rail()->set_stage(Stage::Pipes);
+    select("A6–A7");
+    shoot(w, folder, "pipes-ladder");
+    w.actions().find("view.working")->trigger();
+    shoot(w, folder, "working");
+    w.rail()->set_stage(Stage::Rain);
+    d.select({});
+    shoot(w, folder, "rain-table");
+    w.actions().find("size.propose")->trigger();
+    settle(d, 900);
+    shoot(w, folder, "propose-sizes");
+    w.drawer()->preview()->dismiss();
+    w.command_bar()->open();
+    w.command_bar()->line()->setText("size for 264 l/s at 0.6 %");
+    shoot(w, folder, "command-bar");
+    w.command_bar()->hide();
+    // The ground: surfaces, low points, the drawing under the plan.
+    w.rail()->set_stage(Stage::Ground);
+    d.select({});
+    w.plan()->setFocus();
+    settle(d, 300);
+    for (const Surface& s : d.project().surfaces)
+        for (QTreeWidgetItem* item : w.drawer()->ground()->tree()->findItems(text(s.name), Qt::MatchExactly))
+            if (s.role == 0) w.drawer()->ground()->tree()->setCurrentItem(item);
+    w.plan()->zoom_to_all();
+    settle(d, 1200);
+    shoot(w, folder, "ground");
+    for (const Street& s : d.project().streets)
+        if (s.name == "Ropewalk") d.select({{Kind::Street, s.id}});
+    w.rail()->set_stage(Stage::Streets);
+    settle(d, 600);
+    shoot(w, folder, "street");
+    // Street paths for the whole site, shown before they are taken.
+    d.select({});
+    w.actions().find("paths.propose")->trigger();
+    settle(d, 900);
+    w.plan()->zoom_to_all();
+    shoot(w, folder, "street-paths");
+    w.drawer()->preview()->dismiss();
+    // A pipe being drawn, with what it would be at the pointer.
+    w.rail()->set_stage(Stage::Layout);
+    d.select({});
+    w.plan()->set_tool("draw");
+    const auto click = [&](QPointF at) {
+        QMouseEvent press(QEvent::MouseButtonPress, at, w.plan()->mapToGlobal(at), Qt::LeftButton, Qt::LeftButton, {});
+        QApplication::sendEvent(w.plan(), &press);
+    };
+    click(w.plan()->to_screen({330, 440}));
+    const QPointF to = w.plan()->to_screen({372, 366});
+    QMouseEvent move(QEvent::MouseMove, to, w.plan()->mapToGlobal(to), Qt::NoButton, Qt::NoButton, {});
+    QApplication::sendEvent(w.plan(), &move);
+    shoot(w, folder, "drawing");
+    w.plan()->set_tool("select");
+    d.undo();
+    // Levels pasted from a spreadsheet, looked at before they are taken.
+    w.drawer()->ledger()->show_kind(Kind::Structure);
+    w.drawer()->show_page(w.drawer()->ledger());
+    w.drawer()->ledger()->paste(
+        "Name\tRim (m)\tNote\nA1\t24.85\tchecked on site\nA2\t23,9\t\nA2\t23.92\t\nX9\t22.10\t\nB1\tabout "
+        "25\t\nC1\t23.61\t");
+    settle(d, 500);
+    shoot(w, folder, "paste");
+    w.drawer()->ledger()->paste_view()->findChild<QPushButton*>("paste-dismiss")->click();
+    w.drawer()->rules()->show_page(1);
+    w.drawer()->show_page(w.drawer()->rules());
+    shoot(w, folder, "limits");
+    w.drawer()->history()->new_variant();
+    {
+        Editing e(d.project(), "Larger main");
+        for (const Pipe& p : d.project().pipes)
+            if (p.size == 0.45) e.set(Kind::Pipe, p.id, "size", 0.525);
+        d.commit(e.take());
+    }
+    w.drawer()->show_page(w.drawer()->history());
+    w.drawer()->history()->left()->setCurrentIndex(0);
+    w.drawer()->history()->right()->setCurrentIndex(1);
+    w.drawer()->history()->compare();
+    settle(d, 600);
+    shoot(w, folder, "history");
+    w.show_side_by_side(0);
+    w.drawer()->tabs()->setCurrentIndex(1);
+    settle(d, 900);
+    shoot(w, folder, "side-by-side");
+    w.actions().find("variant.side_off")->trigger();
+    // A branch that arrives below the main, and what can be done about it.
+    {
+        Editing e(d.project(), "A low branch");
+        const Pipe* branch = d.project().pipes.find(find_element(d.project(), "B3–A3").id);
+        if (branch) e.set(Kind::Pipe, branch->id, "invert_to", branch->invert_to - 0.6);
+        d.commit(e.take());
+        if (branch) d.select({{Kind::Pipe, branch->id}});
+    }
+    w.rail()->set_stage(Stage::Levels);
+    w.actions().find("levels.alternatives")->trigger();
+    settle(d, 500);
+    shoot(w, folder, "branch-levels");
+    w.notice()->say({});
+    d.set_project(new_project(UnitSystem::Si));
+    w.rail()->set_stage(Stage::Layout);
+    shoot(w, folder, "empty");
+    w.open_file(MainWindow::example("juniper-flat"));
+    settle(d);
+    w.actions().find("view.theme")->trigger();
+    w.plan()->zoom_to_all();
+    w.rail()->set_stage(Stage::Levels);
+    select("A4–A5");
+    shoot(w, folder, "us-dark");
+    return 0;
+}
+
+}  // namespace
+
+int start(int argc, char** argv) {
+    QApplication application(argc, argv);
+    QApplication::setOrganizationName("calm-culvert");
+    QApplication::setApplicationName("calm-culvert");
+    QApplication::setApplicationVersion(CULVERT_VERSION);
+    const QStringList arguments = QApplication::arguments();
+    if (const auto at = arguments.indexOf("--shots"); at > 0 && at + 1 < arguments.size()) {
+        set_theme(false);
+        return shots(arguments[at + 1]);
+    }
+    set_theme(QSettings().value("dark", false).toBool());
+    Document document;
+    const QString state = qEnvironmentVariable("XDG_STATE_HOME", QDir::homePath() + "/.local/state");
+    document.set_state_folder(state + "/calm-culvert");
+    MainWindow window(document);
+    window.show();
+    if (arguments.size() > 1)
+        window.open_file(QFileInfo(arguments[1]).exists() || MainWindow::example(arguments[1]).isEmpty()
+                             ? arguments[1]
+                             : MainWindow::example(arguments[1]));
+    if (window.notice()->said().isEmpty()) window.offer_recovery({});
+    std::thread([folder = plain(state + "/calm-culvert")] { sweep_spool(folder + "/assets", folder); }).detach();
+    const int code = QApplication::exec();
+    // All is on disk. A job that does not heed its stop (a library at work on a large file) keeps nobody waiting.
+    std::thread([code] {
+        std::this_thread::sleep_for(longest_goodbye);
+        std::_Exit(code);
+    }).detach();
+    return code;
+}
+
+}  // namespace culvert::app
