@@ -6,6 +6,7 @@
     ./dev mutate NAME ...   some of them
     ./dev mutate --list     check that every fault still finds its place, without building
     ./dev mutate --random 60 --seed 1   faults at random places of core, exchange and the document
+    ./dev mutate --random 60 --core     of core and exchange only, without the tests of the window
 
 Writes docs/methods/mutation.md when all were run. A fault that no test catches ends with exit status 1.
 """
@@ -105,7 +106,8 @@ def random_faults(count, seed):
     """Faults at random places: an operator, a condition, a constant, a dropped statement. One a line at most."""
     dice = random.Random(seed)
     files = [f for part in ("core", "exchange") for f in sorted((ROOT / "src" / part).rglob("*.cpp"))]
-    files += sorted((ROOT / "src" / "app").rglob("document*.cpp"))
+    if "--core" not in sys.argv:
+        files += sorted((ROOT / "src" / "app").rglob("document*.cpp"))
     places = [(f, i, line) for f in files for i, line in enumerate(f.read_text().splitlines())]
     found = []
     while len(found) < count * 3:  # more than asked for: some do not compile
@@ -128,9 +130,15 @@ def random_faults(count, seed):
     return found
 
 
+BESIDE_THE_WINDOW = [re.sub(r"^(\w+)-\1$", r"\1", f"{f.parent.name}-{f.stem[5:]}") for f in sorted((ROOT / "tests").glob("*/test_*.cpp"))
+                     if f.parent.name != "app"]
+
+
 def tests_for(file):
     """Programs that should see a fault in a file, the nearest first."""
     names = sorted(t.name[5:] for t in (COPY / "build/release/bin").glob("test-*"))
+    if "--core" in sys.argv:
+        names = sorted(BESIDE_THE_WINDOW)
     room = str(file).split("/")[1] if str(file).startswith("core/") else str(file).split("/")[0]
     near = [t for t in names if t == room or t.startswith(room + "-")]
     order = ["hydraulics", "model", "analysis", "review", "design", "exchange", "report", "drawing", "network", "terrain", "app-document", "app-safety",
@@ -152,7 +160,8 @@ def run_test(test):
 
 def random_main(count, seed):
     prepare()
-    built = run("cmake", "--build", "build/release")
+    wanted = [f"--target=test-{t}" for t in BESIDE_THE_WINDOW] + ["--target=calm-culvert-cli"] if "--core" in sys.argv else []
+    built = run("cmake", "--build", "build/release", *wanted)
     if built.returncode:
         sys.exit(built.stdout[-3000:])
     tried, missed = 0, []

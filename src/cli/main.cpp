@@ -30,9 +30,9 @@ std::string resolve(const std::string& path) {
     if (fs::exists(path, ignored) || path.size() > 60 || path.find('/') != std::string::npos) return path;
     const std::string name = path == "demo" ? "alder-quay" : (path == "demo-us" ? "juniper-flat" : path);
     const fs::path program = fs::read_symlink("/proc/self/exe", ignored);
-    for (const fs::path& folder :
-         {fs::path(CULVERT_EXAMPLES), program.parent_path() / "../share/calm-culvert/examples"})
-        if (const fs::path file = folder / (name + ".culvert"); fs::exists(file, ignored)) return file.string();
+    for (const char* folder : {"../share/calm-culvert/examples", "../../../examples"})  // as installed, or beside the build
+        if (const fs::path file = program.parent_path() / folder / (name + ".culvert"); fs::exists(file, ignored))
+            return file.lexically_normal().string();
     return path;
 }
 

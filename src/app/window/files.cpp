@@ -14,9 +14,11 @@
 namespace culvert::app {
 
 QString MainWindow::example(const QString& name) {
-    for (const QString& folder :
-         {QStringLiteral(CULVERT_EXAMPLES), QCoreApplication::applicationDirPath() + "/../share/calm-culvert/examples"})
-        if (QFileInfo::exists(folder + "/" + name + ".culvert")) return folder + "/" + name + ".culvert";
+    // As installed, or beside the build.
+    for (const char* folder : {"/../share/calm-culvert/examples/", "/../../../examples/"}) {
+        const QString file = QCoreApplication::applicationDirPath() + folder + name + ".culvert";
+        if (QFileInfo::exists(file)) return QDir::cleanPath(file);
+    }
     return {};
 }
 

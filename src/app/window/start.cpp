@@ -168,6 +168,8 @@ int start(int argc, char** argv) {
     QApplication::setOrganizationName("calm-culvert");
     QApplication::setApplicationName("calm-culvert");
     QApplication::setApplicationVersion(CULVERT_VERSION);
+    QApplication::setWindowIcon(QIcon(":/calm-culvert.svg"));
+    QGuiApplication::setDesktopFileName("calm-culvert");
     const QStringList arguments = QApplication::arguments();
     if (const auto at = arguments.indexOf("--shots"); at > 0 && at + 1 < arguments.size()) {
         set_theme(false);
