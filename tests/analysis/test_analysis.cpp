@@ -190,6 +190,10 @@ class TestAnalysis : public QObject {
         QVERIFY(l.control == Control::Entrance && l.jump == 50);
         QVERIFY(std::abs(l.head_up - critical_depth(Circular{0.45}, 0.12)) < 1e-12);
         QVERIFY(std::abs(l.head_down - normal_depth(Circular{0.45}, 0.013, 0.05, 0.12)) < 1e-3);
+        bool said = false;  // the working names it
+        for (const Step& s : explain(p, *steep, {Kind::Pipe, 13}, "friction").steps)
+            said |= s.note.starts_with("fast flow throughout");
+        QVERIFY(said);
         p.structures.change(4)->tailwater = static_cast<int>(Tailwater::Normal);
         QVERIFY(std::abs(at(*solve(chain(0.12))[0], 3).level.level - at(*mild, 3).level.level) < 1e-12);
         // A tailwater below the free depth is ignored, one above drowns.

@@ -226,17 +226,14 @@ class TestImport : public QObject {
         // The unit of the file, or the one that is chosen.
         QVERIFY(!d.unit_known);
         const std::string feet = pairs({{0, "SECTION"}, {2, "HEADER"}, {9, "$INSUNITS"}, {70, "2"}, {0, "ENDSEC"}});
-        const DrawingOutcome in_feet =
-            read_dxf(entities(pairs({{0, "LINE"}, {8, "a"}, {10, "0"}, {20, "0"}, {11, "10"}, {21, "0"}}), feet));
-        QVERIFY(in_feet.drawing.unit_known);
-        QVERIFY(std::abs(in_feet.drawing.lines[0].points[1].x - 3.048) < 1e-12);
-        QVERIFY(
-            std::abs(
-                read_dxf(entities(pairs({{0, "LINE"}, {8, "a"}, {10, "0"}, {20, "0"}, {11, "10"}, {21, "0"}}), feet), 1)
-                    .drawing.lines[0]
-                    .points[1]
-                    .x -
-                10) < 1e-12);
+        const std::string line = pairs({{0, "LINE"}, {8, "a"}, {10, "0"}, {20, "20"}, {30, "5"}, {11, "10"}, {21, "30"}, {31, "7"}});
+        for (const double unit : {0.3048, 1.0}) {
+            const DrawingOutcome scaled = unit == 1 ? read_dxf(entities(line, feet), 1) : read_dxf(entities(line, feet));
+            QVERIFY(scaled.drawing.unit_known);
+            const GroundPoint &from = scaled.drawing.lines[0].points[0], &to = scaled.drawing.lines[0].points[1];
+            for (const auto& [value, drawn] : {std::pair{from.x, 0.0}, {from.y, 20.0}, {from.z, 5.0}, {to.x, 10.0}, {to.y, 30.0}, {to.z, 7.0}})
+                QVERIFY(std::abs(value - drawn * unit) < 1e-12);
+        }
         // Only chosen layers with levels make a surface.
         std::vector<bool> on(d.layers.size(), false);
         for (std::size_t i = 0; i < on.size(); ++i) on[i] = d.layers[i] == "tin";

@@ -178,6 +178,20 @@ class TestModel : public QObject {
         const std::uint64_t id = cover.catchment.value;
         e.remove(Kind::Catchment, id);
         QVERIFY(e.now().land_covers.empty());
+        // A street takes its own sections along, and no other's.
+        for (const std::uint64_t street : {90, 91}) {
+            Street row;
+            row.id = street;
+            p.streets.insert(row);
+            StreetSection section;
+            section.id = street + 10;
+            section.street = {street};
+            p.street_sections.insert(section);
+        }
+        Editing f(p, "street");
+        f.remove(Kind::Street, 90);
+        QCOMPARE(f.now().street_sections.size(), std::size_t{1});
+        QCOMPARE(f.now().street_sections.begin()->street.value, std::uint64_t{91});
         for (const Limit& l : p.limits) QVERIFY(!l.element || p.pipes.find(l.element));
     }
     void setting_what_is_there_is_no_change() {
