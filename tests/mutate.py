@@ -57,7 +57,7 @@ FAULTS = [
     ("a face kept while constraints free faces", "core/terrain/triangulate.cpp", "if (va != vb) cdt_.insert_constraint(va, vb);", "if (va == vb) cdt_.insert_constraint(va, vb);", "terrain"),
     ("an undo below the save not in the journal", "exchange/journal.cpp", "const bool here = depth_ > 0;", "const bool here = true;", "app-safety"),
     ("steep told by normal depth", "core/hydraulics/barrel.cpp", "st.steep = falls && !lid;", "st.steep = std::isfinite(normal) && normal < st.critical;", "hydraulics-barrels"),
-    ("water of a ring divided evenly", "core/analysis/block.cpp", "send(link, q / leaves,", "send(link, 0.5,", "analysis-rings"),
+    ("water of a ring divided evenly", "core/analysis/block.cpp", "send(link, q / leaves,", "send(link, 0.5 + 0 * q,", "analysis-rings"),
     ("backward tree flow met by the wrong level", "core/analysis/block.cpp", "(needs(l, -flow, true, middle) > below ? high : low) = middle;", "(needs(l, -flow, true, middle) > below ? low : high) = middle;", "analysis-rings"),
     ("a ring's joint passes energy in the final levels", "core/analysis/block.cpp", "if (in_core_[at_node(*i)]) in.from_joint = false;", "", "analysis-rings"),
     ("a dry way never wetted", "core/analysis/block.cpp", "forward > level_within) return {forward, true};", "forward > level_within) return {};", "analysis-rings"),

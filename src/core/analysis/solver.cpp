@@ -3,6 +3,7 @@
 
 #include <tbb/parallel_for.h>
 
+#include <atomic>
 #include <span>
 
 #include "core/analysis/block.h"
@@ -121,10 +122,17 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
         results[lead] = solve_event(network, rains[lead], revision, same, stop);
         if (publish && !stop.stop_requested()) publish(results[lead]);
     }
+    // The library orders the loop after what comes before and before what follows; the counter says so to checkers of
+    // threads, which do not look into it.
+    std::atomic<std::size_t> ended = 0;
+    ended.store(0, std::memory_order_release);
     tbb::parallel_for(std::size_t{0}, rains.size(), [&](std::size_t i) {
+        (void)ended.load(std::memory_order_acquire);
         if (i != lead && !stop.stop_requested())
             results[i] = solve_event(network, rains[i], revision, same, stop);
+        ended.fetch_add(1, std::memory_order_acq_rel);
     });
+    (void)ended.load(std::memory_order_acquire);
     if (stop.stop_requested()) return {};
     if (publish)
         for (std::size_t i = 0; i < rains.size(); ++i)
