@@ -35,7 +35,7 @@ using Cdt = CGAL::Constrained_Delaunay_triangulation_2<Kernel, CGAL::Triangulati
 
 constexpr std::size_t between_stops = 20000;  ///< points inserted between two looks at the stop token
 /// Corners that crossings of lines may add to those given: lines that cross each other everywhere are no breaklines.
-constexpr std::size_t most_added = 1'000'000;
+constexpr std::size_t most_added = 200'000;
 
 }  // namespace
 
