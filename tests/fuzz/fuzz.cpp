@@ -38,7 +38,7 @@ namespace fs = std::filesystem;
 
 namespace {
 
-constexpr unsigned seconds_for_one = 60;
+constexpr unsigned seconds_for_one = 10;
 constexpr std::size_t most_bytes = 1 << 20, largest_seed = 60'000;
 
 [[noreturn]] void broken(const std::string& promise) {

@@ -1,4 +1,5 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include <QElapsedTimer>
 #include <QtTest>
 #include <cmath>
 #include <numbers>
@@ -162,6 +163,28 @@ class TestTerrain : public QObject {
             const Point p{uniform(0, 100), uniform(0, 100)};
             QVERIFY(std::abs(before->elevation(p) - after->elevation(p)) < 1e-9);
         }
+    }
+    void lines_that_cross_everywhere_are_refused_before_the_first_is_inserted() {
+        const auto lattice = [](int lines) {  // a net of lines/2 by lines/2, a little turned, each crossing once
+            SurfaceData d;
+            for (int i = 0; i < lines / 2; ++i) {
+                const double at = 10.0 * i;
+                d.breaklines.push_back({{-50, at + 0.3, 1}, {10.0 * lines, at + 3.1, 1}});
+                d.breaklines.push_back({{at + 0.7, -50, 1}, {at - 2.9, 10.0 * lines, 1}});
+            }
+            return d;
+        };
+        SurfaceNotes notes;
+        QVERIFY(Terrain::build(lattice(160), &notes));  // 80 x 80
+        QVERIFY(!notes.too_many);
+        QCOMPARE(notes.crossings, std::size_t{6400});
+        QElapsedTimer since;
+        since.start();
+        notes = {};
+        QVERIFY(!Terrain::build(lattice(2000), &notes));  // a million
+        QVERIFY(notes.too_many);
+        QVERIFY(notes.in_words().back().find("20000 times") != std::string::npos);
+        QVERIFY2(since.elapsed() < 2000, qPrintable(QString::number(since.elapsed())));
     }
     void awkward_points_are_counted_and_survived() {
         SurfaceData d = grid(5, 0, 40, [](double, double) { return 3.0; });

@@ -33,9 +33,36 @@ using Face = CGAL::Triangulation_face_base_with_info_2<std::int32_t, Kernel,
 using Cdt = CGAL::Constrained_Delaunay_triangulation_2<Kernel, CGAL::Triangulation_data_structure_2<Vertex, Face>,
                                                        CGAL::Exact_predicates_tag>;
 
+namespace bg = boost::geometry;
+using Corner = bg::model::d2::point_xy<double>;
+using Box = bg::model::box<Corner>;
+using SegmentTree = bg::index::rtree<std::pair<Box, std::size_t>, bg::index::quadratic<16>>;
+struct Segment {
+    GroundPoint a, b;
+    [[nodiscard]] Box box() const {
+        return {{std::min(a.x, b.x), std::min(a.y, b.y)}, {std::max(a.x, b.x), std::max(a.y, b.y)}};
+    }
+};
+SegmentTree tree_of(const std::vector<Segment>& segments) {
+    std::vector<std::pair<Box, std::size_t>> boxes;
+    boxes.reserve(segments.size());
+    for (std::size_t i = 0; i < segments.size(); ++i) boxes.emplace_back(segments[i].box(), i);
+    return SegmentTree(boxes);
+}
+/// Whether two segments cross within both; ends that touch make no new corner.
+bool cross(const Segment& s, const Segment& t) {
+    const auto side = [](const GroundPoint& a, const GroundPoint& b, const GroundPoint& p) {
+        const double d = (b.x - a.x) * (p.y - a.y) - (b.y - a.y) * (p.x - a.x);
+        return (d > 0) - (d < 0);
+    };
+    return side(s.a, s.b, t.a) * side(s.a, s.b, t.b) < 0 && side(t.a, t.b, s.a) * side(t.a, t.b, s.b) < 0;
+}
+
 constexpr std::size_t between_stops = 20000;  ///< points inserted between two looks at the stop token
 /// Corners that crossings of lines may add to those given: lines that cross each other everywhere are no breaklines.
 constexpr std::size_t most_added = 200'000;
+/// Crossings of breaklines with each other. Each is a corner in a fan of slivers, which costs 0.1 ms where lines are long.
+constexpr std::size_t most_crossings = 20'000;
 
 }  // namespace
 
@@ -50,7 +77,7 @@ class Triangulator {
         for (const auto& line : data_.breaklines)
             for (const GroundPoint& p : line)
                 if (std::isfinite(p.z)) data_.points.push_back(p);
-        if (!insert_points() || cdt_.dimension() < 2) return nullptr;
+        if (cross_everywhere() || !insert_points() || cdt_.dimension() < 2) return nullptr;
         for (const auto& f : data_.faces) {
             if (enough()) return nullptr;
             for (std::size_t k = 0; k < 3; ++k) constrain(f[k], f[(k + 1) % 3]);
@@ -77,6 +104,28 @@ class Triangulator {
     bool enough() {
         notes_.too_many = cdt_.number_of_vertices() > data_.points.size() + most_added;
         return notes_.too_many || stop_.stop_requested();
+    }
+
+    [[nodiscard]] std::vector<Segment> lines_with_levels() const {
+        std::vector<Segment> out;
+        for (const auto& line : data_.breaklines)
+            for (std::size_t i = 1; i < line.size(); ++i)
+                if (std::isfinite(line[i - 1].z) && std::isfinite(line[i].z)) out.push_back({line[i - 1], line[i]});
+        return out;
+    }
+    /// Counts the crossings of breaklines before the first is inserted, as far as the limit.
+    bool cross_everywhere() {
+        const std::vector<Segment> segments = lines_with_levels();
+        if (segments.size() * segments.size() / 2 < most_crossings) return false;
+        const SegmentTree tree = tree_of(segments);
+        std::size_t count = 0, looked = 0;
+        for (std::size_t i = 0; i < segments.size(); ++i)
+            for (auto it = tree.qbegin(bg::index::intersects(segments[i].box())); it != tree.qend(); ++it) {
+                if (++looked % between_stops == 0 && stop_.stop_requested()) return true;
+                if (it->second > i && cross(segments[i], segments[it->second]) && ++count > most_crossings)
+                    return notes_.too_many = true;
+            }
+        return false;
     }
 
     /// Numbers that no ground has would cost the triangulation its predicates: they are left out and counted. Indexes
@@ -164,39 +213,23 @@ class Triangulator {
     /// Where breaklines cross, the triangulation makes a vertex that has no level: it gets the mean of the levels of
     /// the lines through it.
     void level_crossings() {
-        namespace bg = boost::geometry;
-        using P = bg::model::d2::point_xy<double>;
-        using B = bg::model::box<P>;
         std::vector<Cdt::Vertex_handle> bare;
         for (auto v = cdt_.finite_vertices_begin(); v != cdt_.finite_vertices_end(); ++v)
             if (std::isnan(v->info().z)) bare.push_back(v);
         if (bare.empty()) return;
-        struct Segment {
-            GroundPoint a, b;
-        };
-        std::vector<Segment> segments;
-        for (const auto& line : data_.breaklines)
-            for (std::size_t i = 1; i < line.size(); ++i)
-                if (std::isfinite(line[i - 1].z) && std::isfinite(line[i].z))
-                    segments.push_back({line[i - 1], line[i]});
+        std::vector<Segment> segments = lines_with_levels();
         for (const auto& f : data_.faces)
             for (std::size_t k = 0; k < 3; ++k)
                 if (f[k] < data_.points.size() && f[(k + 1) % 3] < data_.points.size())
                     segments.push_back({data_.points[f[k]], data_.points[f[(k + 1) % 3]]});
-        std::vector<std::pair<B, std::size_t>> boxes;
-        for (std::size_t i = 0; i < segments.size(); ++i) {
-            const auto& [a, b] = segments[i];
-            boxes.emplace_back(B({std::min(a.x, b.x), std::min(a.y, b.y)}, {std::max(a.x, b.x), std::max(a.y, b.y)}),
-                               i);
-        }
-        const bg::index::rtree<std::pair<B, std::size_t>, bg::index::quadratic<16>> tree(boxes);
+        const SegmentTree tree = tree_of(segments);
         for (const auto v : bare) {
             const double x = v->point().x(), y = v->point().y(),
                          near = 1e-6 * (1 + std::abs(x) * 1e-3 + std::abs(y) * 1e-3);
             double sum = 0, low = 1e300, high = -1e300;
             int count = 0;
-            const B around({x - near, y - near}, {x + near, y + near});
-            for (auto it = tree.qbegin(bg::index::intersects(around)); it != tree.qend(); ++it) {
+            const Box around({x - near, y - near}, {x + near, y + near});
+            for (auto it = tree.qbegin(boost::geometry::index::intersects(around)); it != tree.qend(); ++it) {
                 const auto& [a, b] = segments[it->second];
                 if (distance_to_segment({x, y}, {a.x, a.y}, {b.x, b.y}) > near) continue;
                 const double l = std::hypot(b.x - a.x, b.y - a.y);
@@ -372,7 +405,7 @@ std::vector<std::string> SurfaceNotes::in_words() const {
     say(lost_faces, "triangles of the file overlap others and were made anew");
     say(unplaced, "parts of lines without levels lie off the surface");
     if (too_many)
-        out.push_back("the lines cross each other more than " + std::to_string(most_added) + " times: no surface was made");
+        out.push_back("the lines cross each other more than " + std::to_string(most_crossings) + " times: no surface was made");
     return out;
 }
 
