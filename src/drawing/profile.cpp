@@ -81,6 +81,8 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
         const bool leads_on = k < run.links.size();
         const auto way = leads_on ? static_cast<std::size_t>(run.links[k]) : 0;
         ProfileStation s{n.structure,
+                         run.nodes[k],
+                         n.inflows > 1,
                          element_name(project, Kind::Structure, n.structure.value),
                          x,
                          n.rim,
@@ -99,15 +101,12 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
         if (!leads_on) break;
         const Link& pipe = net.links[way];
         const double length = pipe.length > 0 ? pipe.length : 0;
-        ProfileReach r{pipe.pipe, x, x + length, pipe.invert_up, pipe.invert_down, height(pipe.section), Verdict::Unknown,
-                       {}, {}, not_given, not_given, pipe.slope, not_given};
+        ProfileReach r{pipe.pipe,           run.links[k], x, x + length, pipe.invert_up, pipe.invert_down, height(pipe.section),
+                       Verdict::Unknown, {},           {}};
         if (review && way < review->links.size()) r.verdict = review->links[way];
         if (result && pipe.solvable) {
             const LinkFlow& f = result->links[way].flow;
             const LinkLevel& l = result->links[way].level;
-            r.flow = f.flow;
-            r.velocity = f.velocity;
-            r.flow_ratio = pipe.capacity > 0 ? f.flow / pipe.capacity : not_given;
             if (!std::isnan(l.head_up)) {
                 Barrel barrel = barrel_of(pipe, f.flow);
                 double down = l.jump >= pipe.length ? l.head_down : l.slow_down;

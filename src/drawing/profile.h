@@ -10,17 +10,19 @@ namespace culvert {
 
 struct ProfileStation {
     StructureId structure;
+    int node = no_node;  ///< in the network
+    bool joins = false;  ///< more than one pipe leads here
     std::string name;
     double x;                           ///< distance from the head, m
     double rim, bottom, level, energy;  ///< bottom: the lowest invert there; NaN where not known
 };
 struct ProfileReach {
     PipeId pipe;
+    int link = no_link;  ///< in the network
     double x0, x1;
     double invert_up, invert_down, height;
     Verdict verdict = Verdict::Unknown;
     std::vector<Point> hydraulic, energy;  ///< grade lines along the barrel
-    double flow = not_given, velocity = not_given, slope = not_given, flow_ratio = not_given;
 };
 struct Profile {
     std::vector<ProfileStation> stations;

@@ -4,7 +4,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
-#include "core/hydraulics/uniform_flow.h"
+#include "core/analysis/result_fields.h"
 
 namespace culvert {
 namespace {
@@ -74,62 +74,48 @@ std::string render(const TextTable& t) {
     return out;
 }
 
-TextTable pipe_table(const Project& project, const EventResult& result) {
+namespace {
+
+/// Name first, then what `extra` gives, the results that tables show, and the verdict.
+TextTable result_table(const Project& project, const EventResult& result, ResultOn on) {
     const UnitSet u = units_of(project);
-    const auto unit = [&](Quantity q) { return std::string(u.unit(q).symbol); };
-    TextTable t{
-        {"pipe", "size", "length", "slope", "Tc", "i", "flow", "capacity", "ratio", "velocity", "depth", "HGL up",
-         "HGL down", "to crown", "verdict"},
-        {"", unit(Quantity::Size), unit(Quantity::Length), unit(Quantity::Slope), unit(Quantity::Duration),
-         unit(Quantity::Intensity), unit(Quantity::Flow), unit(Quantity::Flow), "", unit(Quantity::Velocity), "y/D",
-         unit(Quantity::Level), unit(Quantity::Level), unit(Quantity::Length), ""},
-        {},
-        {true, false, false, false, false, false, false, false, false, false, false, false, false, false, true}};
     const Network& net = *result.network;
+    const bool links = on == ResultOn::Link;
+    TextTable t{{links ? "pipe" : "structure"}, {""}, {}, {true}};
+    const auto column = [&t](std::string_view head, std::string_view unit, bool left) {
+        t.heads.emplace_back(head);
+        t.units.emplace_back(unit);
+        t.left.push_back(left);
+    };
+    if (!links) column("kind", "", true);
+    for (const ResultField& f : result_fields(on))
+        if (f.shown & in_table) column(f.head, u.unit(f.quantity).symbol, false);
+    column("verdict", "", true);
     const Review rev = review(project, result);
-    for (const int i : reading_order(project, net, true)) {
-        const Link& n = net.links[static_cast<std::size_t>(i)];
-        const LinkResult& r = result.links[static_cast<std::size_t>(i)];
-        const NodeFlow& start = result.nodes[static_cast<std::size_t>(r.flow.against ? n.to : n.from)].flow;
-        const double top = height(n.section);
-        t.rows.push_back(
-            {element_name(project, Kind::Pipe, n.pipe.value), u.number(top, Quantity::Size),
-             u.number(n.length, Quantity::Length), u.number(n.slope, Quantity::Slope),
-             u.number(start.time, Quantity::Duration), u.number(start.intensity, Quantity::Intensity),
-             u.number(r.flow.flow, Quantity::Flow), u.number(n.capacity, Quantity::Flow),
-             u.number(n.capacity > 0 ? r.flow.flow / n.capacity : not_given, Quantity::Ratio),
-             u.number(r.flow.velocity, Quantity::Velocity),
-             u.number(std::isnan(r.flow.normal) ? 1 : r.flow.normal / top, Quantity::Ratio),
-             u.number(n.invert_up + r.level.head_up, Quantity::Level),
-             u.number(n.invert_down + r.level.head_down, Quantity::Level),
-             u.number(std::max(r.level.head_up, r.level.head_down) - top, Quantity::Length),
-             std::string(verdict_words[static_cast<std::size_t>(rev.links[static_cast<std::size_t>(i)])])});
+    constexpr std::string_view kinds[] = {"inlet", "manhole", "outfall", "joint"};
+    for (const int at : reading_order(project, net, links)) {
+        const auto i = static_cast<std::size_t>(at);
+        std::vector<std::string> row;
+        if (links) row.push_back(element_name(project, Kind::Pipe, net.links[i].pipe.value));
+        else {
+            row.push_back(element_name(project, Kind::Structure, net.nodes[i].structure.value));
+            row.emplace_back(kinds[static_cast<std::size_t>(net.nodes[i].kind)]);
+        }
+        for (const ResultField& f : result_fields(on))
+            if (f.shown & in_table) row.push_back(u.number(f.value(result, i), f.quantity));
+        row.emplace_back(verdict_words[static_cast<std::size_t>((links ? rev.links : rev.nodes)[i])]);
+        t.rows.push_back(std::move(row));
     }
     return t;
 }
 
+}  // namespace
+
+TextTable pipe_table(const Project& project, const EventResult& result) {
+    return result_table(project, result, ResultOn::Link);
+}
 TextTable structure_table(const Project& project, const EventResult& result) {
-    const UnitSet u = units_of(project);
-    const std::string level(u.unit(Quantity::Level).symbol), length(u.unit(Quantity::Length).symbol);
-    TextTable t{{"structure", "kind", "rim", "invert", "HGL", "EGL", "freeboard", "verdict"},
-                {"", "", level, level, level, level, length, ""},
-                {},
-                {true, true, false, false, false, false, false, true}};
-    const Network& net = *result.network;
-    const Review rev = review(project, result);
-    constexpr std::string_view kinds[] = {"inlet", "manhole", "outfall", "joint"};
-    for (const int i : reading_order(project, net, false)) {
-        const Node& n = net.nodes[static_cast<std::size_t>(i)];
-        const NodeLevel& r = result.nodes[static_cast<std::size_t>(i)].level;
-        t.rows.push_back(
-            {element_name(project, Kind::Structure, n.structure.value),
-             std::string(kinds[static_cast<std::size_t>(n.kind)]), u.number(n.rim, Quantity::Level),
-             u.number(n.out == no_link ? not_given : net.links[static_cast<std::size_t>(n.out)].invert_up, Quantity::Level), u.number(r.level, Quantity::Level),
-             u.number(r.energy, Quantity::Level), u.number(n.rim - r.level, Quantity::Length),
-             std::string(
-                 verdict_words[static_cast<std::size_t>(rev.nodes[static_cast<std::size_t>(i)])])});
-    }
-    return t;
+    return result_table(project, result, ResultOn::Node);
 }
 
 Json result_json(const Project& project, const EventResult& result) {
@@ -137,46 +123,33 @@ Json result_json(const Project& project, const EventResult& result) {
     const RainEvent* e = project.events.find(result.event.value);
     Json out;
     out["event"] = e ? e->name : "";
+    out["source"] = source_name(result.source);
     out["units"] = "SI: m, m2, m3/s, m/s, s";
     const Review rev = review(project, result);
-    for (const int i : reading_order(project, net, true)) {
-        const Link& n = net.links[static_cast<std::size_t>(i)];
-        const LinkResult& r = result.links[static_cast<std::size_t>(i)];
-        const NodeFlow& start = result.nodes[static_cast<std::size_t>(r.flow.against ? n.to : n.from)].flow;
-        Json p;
-        p["pipe"] = element_name(project, Kind::Pipe, n.pipe.value);
-        p["id"] = id_text(n.pipe.value);
-        p["size"] = height(n.section);
-        p["length"] = number(n.length);
-        p["slope"] = number(n.slope);
-        p["effective_area"] = r.flow.effective_area;
-        p["known_flow"] = r.flow.known_flow;
-        p["time_of_concentration"] = start.time;
-        p["intensity"] = start.intensity;
-        p["flow"] = r.flow.flow;
-        if (!n.main || r.flow.against) p["against"] = r.flow.against;
-        p["capacity"] = number(n.capacity);
-        p["velocity"] = r.flow.velocity;
-        p["normal_depth"] = number(r.flow.normal);
-        p["hgl_up"] = number(n.invert_up + r.level.head_up);
-        p["hgl_down"] = number(n.invert_down + r.level.head_down);
-        p["full_length"] = r.level.full_length;
-        p["jump_at"] = r.level.jump > 0 && r.level.jump < n.length ? Json(r.level.jump) : Json(nullptr);
-        p["verdict"] = verdict_words[static_cast<std::size_t>(rev.links[static_cast<std::size_t>(i)])];
-        out["pipes"].push_back(std::move(p));
-    }
-    for (const int i : reading_order(project, net, false)) {
-        const Node& n = net.nodes[static_cast<std::size_t>(i)];
-        const NodeLevel& r = result.nodes[static_cast<std::size_t>(i)].level;
-        Json s;
-        s["structure"] = element_name(project, Kind::Structure, n.structure.value);
-        s["id"] = id_text(n.structure.value);
-        s["rim"] = number(n.rim);
-        s["hgl"] = number(r.level);
-        s["egl"] = number(r.energy);
-        s["freeboard"] = number(n.rim - r.level);
-        s["verdict"] = verdict_words[static_cast<std::size_t>(rev.nodes[static_cast<std::size_t>(i)])];
-        out["structures"].push_back(std::move(s));
+    for (const bool links : {true, false})
+        for (const int at : reading_order(project, net, links)) {
+            const auto i = static_cast<std::size_t>(at);
+            const Kind kind = links ? Kind::Pipe : Kind::Structure;
+            const std::uint64_t id = links ? net.links[i].pipe.value : net.nodes[i].structure.value;
+            Json row;
+            row[links ? "pipe" : "structure"] = element_name(project, kind, id);
+            row["id"] = id_text(id);
+            for (const ResultField& f : result_fields(links ? ResultOn::Link : ResultOn::Node))
+                row[std::string(f.key)] = number(f.value(result, i));
+            if (links && (!net.links[i].main || result.links[i].flow.against))
+                row["against"] = result.links[i].flow.against;
+            row["verdict"] = verdict_words[static_cast<std::size_t>((links ? rev.links : rev.nodes)[i])];
+            out[links ? "pipes" : "structures"].push_back(std::move(row));
+        }
+    for (const Series& s : result.series) {
+        Json values = Json::array();
+        for (const double v : s.values) values.push_back(number(v));
+        out["series"].push_back({{"kind", kind_name(s.element.kind)},
+                                 {"id", id_text(s.element.id)},
+                                 {"result", s.key},
+                                 {"start", s.start},
+                                 {"step", s.step},
+                                 {"values", std::move(values)}});
     }
     return out;
 }

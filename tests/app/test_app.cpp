@@ -489,8 +489,8 @@ class TestApp : public QObject {
             f.window.actions().find(stage)->trigger();
             f.window.grab();
         }
-        for (int by = 0; by <= static_cast<int>(ColourBy::ServiceLevel); ++by) {
-            f.window.actions().find(QString("colour.%1").arg(by))->trigger();
+        for (const Colouring& c : colourings()) {
+            f.window.actions().find("colour." + c.key)->trigger();
             QVERIFY(!f.window.grab().isNull());
         }
         f.window.resize(1024, 700);

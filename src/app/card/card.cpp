@@ -98,7 +98,7 @@ int Card::link() const {
 }
 
 QString Card::signature() const {
-    QString s = theme().dark ? "d" : "l";
+    QString s = QString(theme().dark ? "d%1" : "l%1").arg(static_cast<int>(first_));
     if (document_.selection().size() > 400) {
         std::uint64_t mixed = document_.selection().size();
         for (const ElementRef e : document_.selection()) mixed = mixed * 1099511628211ULL ^ e.id;
@@ -276,14 +276,39 @@ void Card::catchment_card(std::uint64_t id) {
     }
 }
 
+void Card::set_first(CardPart part) {
+    if (part == first_) return;
+    first_ = part;
+    rebuild();
+}
+
+void Card::add_parts(std::vector<Part> parts) {
+    std::stable_partition(parts.begin(), parts.end(), [this](const Part& p) { return p.first == first_; });
+    order_.clear();
+    for (const auto& [part, add] : parts) {
+        order_.push_back(part);
+        add();
+    }
+}
+
 void Card::structure_card(std::uint64_t id) {
     const Structure* s = document_.project().structures.find(id);
     constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint"};
     add_heading(text(s->name), kinds[s->kind]);
     add_structure_drawing(id);
-    if (s->kind != static_cast<int>(StructureKind::Outfall)) add_verdicts();
-    add_budget();
-    if (s->kind != static_cast<int>(StructureKind::Outfall)) add_service();
+    std::vector<Part> parts;
+    const bool outfall = s->kind == static_cast<int>(StructureKind::Outfall);
+    if (!outfall) parts.emplace_back(CardPart::Verdicts, [this] { add_verdicts(); });
+    parts.emplace_back(CardPart::Cause, [this] { add_budget(); });
+    if (!outfall) parts.emplace_back(CardPart::Service, [this] { add_service(); });
+    parts.emplace_back(CardPart::Results, [this] { add_results(); });
+    parts.emplace_back(CardPart::Inputs, [this, id] { add_structure_inputs(id); });
+    if (!outfall) parts.emplace_back(CardPart::Drains, [this, id] { add_drains(id); });
+    add_parts(std::move(parts));
+}
+
+void Card::add_structure_inputs(std::uint64_t id) {
+    const Structure* s = document_.project().structures.find(id);
     add_title("Inputs");
     for (const char* key : {"name", "kind", "type", "rim"}) add_field(Kind::Structure, id, key);
     if (s->kind == static_cast<int>(StructureKind::Outfall)) {
@@ -295,6 +320,10 @@ void Card::structure_card(std::uint64_t id) {
     }
     for (const char* key : {"sump", "known_flow", "loss", "status", "group", "description", "note", "note_source"})
         add_field(Kind::Structure, id, key);
+}
+
+void Card::add_drains(std::uint64_t id) {
+    const Structure* s = document_.project().structures.find(id);
     bool drained = false;
     for (const Catchment& c : document_.project().catchments) {
         if (c.structure.value != id) continue;

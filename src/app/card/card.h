@@ -5,6 +5,7 @@
 #include <QVBoxLayout>
 #include <functional>
 
+#include "app/card/card_part.h"
 #include "app/desk/document.h"
 #include "app/entry/field_edit.h"
 #include "app/entry/multi_edit.h"
@@ -47,6 +48,10 @@ class Card : public QScrollArea {
     [[nodiscard]] FieldEdit* field(Kind kind, const char* key) const;
     [[nodiscard]] Canvas* canvas(const QString& name) const;
     [[nodiscard]] const std::vector<MultiEdit*>& many() const { return many_; }
+    /// The part that stands first below the drawing: what the stage works on.
+    void set_first(CardPart part);
+    /// The parts shown, from the top; for tests.
+    [[nodiscard]] const std::vector<CardPart>& order() const { return order_; }
 
   private:
     void rebuild();
@@ -65,6 +70,13 @@ class Card : public QScrollArea {
     void project_card();
     void add_verdicts();
     void add_budget();
+    void add_pipe_levels();
+    void add_pipe_inputs(std::uint64_t id);
+    void add_structure_inputs(std::uint64_t id);
+    void add_drains(std::uint64_t id);
+    using Part = std::pair<CardPart, std::function<void()>>;
+    void add_parts(std::vector<Part> parts);
+    void add_results();
     void add_service();
     [[nodiscard]] int node() const;  ///< of the selected element
     [[nodiscard]] int link() const;           ///< of the selected pipe or structure in the viewed result
@@ -74,6 +86,9 @@ class Card : public QScrollArea {
     QWidget* content_ = nullptr;
     QVBoxLayout* column_ = nullptr;
     QString built_;
+    CardPart first_ = CardPart::Verdicts;
+    std::vector<CardPart> order_;
+    bool results_open_ = false;  ///< the list of all results
     std::vector<FieldEdit*> fields_;
     std::vector<MultiEdit*> many_;
     std::vector<Canvas*> canvases_;

@@ -9,27 +9,10 @@
 #include "app/kit/theme.h"
 #include "app/desk/text.h"
 #include "core/analysis/budget.h"
+#include "core/review/rules.h"
 
 namespace culvert::app {
 namespace {
-
-QString limit_label(Rule rule) {
-    switch (rule) {
-        case Rule::LeastVelocity:
-        case Rule::MostVelocity: return "Velocity";
-        case Rule::LeastSlope:
-        case Rule::MostSlope: return "Slope";
-        case Rule::LeastCover: return "Cover";
-        case Rule::MostDepth: return "Depth";
-        case Rule::MostFlowRatio: return "Flow ratio";
-        case Rule::MostFilledDepth: return "Filled depth";
-        case Rule::MostSurcharge: return "HGL to crown";
-        case Rule::LeastFreeboard: return "Freeboard";
-        case Rule::LeastDrop: return "Drop";
-        case Rule::LeastSize: return "Size";
-        default: return {};
-    }
-}
 
 /// One row of a verdict bar: a value against one limit or two.
 struct Bar {
@@ -41,8 +24,8 @@ struct Bar {
 std::vector<Bar> bars_of(const CheckList& checks, const UnitSet& u) {
     std::vector<Bar> bars;
     for (const Check& c : checks) {
-        const QString label = limit_label(c.rule);
-        if (label.isEmpty() || c.rule == Rule::LeastSize) continue;
+        const QString label = text(rule_info(c.rule).label);
+        if (label.isEmpty()) continue;
         const auto same = std::find_if(bars.begin(), bars.end(), [&](const Bar& b) { return b.label == label; });
         Bar& bar = same == bars.end()
                        ? bars.emplace_back(Bar{label, {}, {}, c.value, not_given, not_given, Verdict::Unknown})
@@ -119,6 +102,40 @@ void Card::add_verdicts() {
             y += 34;
         }
         return y;
+    });
+}
+
+/// All results of the element that the catalogue has, folded until it is asked for.
+void Card::add_results() {
+    add_canvas("results", [this](QPainter& p, double width, std::vector<Canvas::Place>& places) {
+        const Theme& t = theme();
+        const auto r = document_.result();
+        const ElementRef element = document_.selected();
+        if (!r || r->network->node_of(element) == no_node) return 0.0;
+        const UnitSet u = document_.units();
+        p.setPen(QPen(t.hairline, 1));
+        p.drawLine(QPointF(0, 4.5), QPointF(width, 4.5));
+        p.setFont(lettering(9.5, true));
+        p.setPen(t.ink);
+        p.drawText(QPointF(0, 23), results_open_ ? "All results" : "All results …");
+        places.push_back({QRectF(0, 8, width, 20), results_open_ ? "Fold" : "Show every result of the viewed event", [this] {
+                              results_open_ = !results_open_;
+                              refresh();
+                          }});
+        if (!results_open_) return 30.0;
+        p.setOpacity(document_.dimmed() ? 0.45 : 1);
+        double y = 30;
+        for (const ResultField& f : result_fields(element.kind == Kind::Pipe ? ResultOn::Link : ResultOn::Node)) {
+            p.setFont(lettering(8.5));
+            p.setPen(t.quiet);
+            p.drawText(QPointF(0, y + 12), text(f.label));
+            p.setPen(t.ink);
+            p.drawText(QRectF(0, y, width, 17), Qt::AlignRight | Qt::AlignVCenter,
+                       text(u.text(result_at(*r, f, element), f.quantity)));
+            places.push_back({QRectF(0, y, width, 17), text(f.help), {}});
+            y += 17;
+        }
+        return y + 4;
     });
 }
 
@@ -325,9 +342,15 @@ void Card::pipe_card(std::uint64_t id) {
         }
         return 150.0;
     });
-    add_verdicts();
-    add_budget();
-    add_service();
+    add_parts({{CardPart::Verdicts, [this] { add_verdicts(); }},
+               {CardPart::Cause, [this] { add_budget(); }},
+               {CardPart::Service, [this] { add_service(); }},
+               {CardPart::Levels, [this] { add_pipe_levels(); }},
+               {CardPart::Results, [this] { add_results(); }},
+               {CardPart::Inputs, [this, id] { add_pipe_inputs(id); }}});
+}
+
+void Card::add_pipe_levels() {
     add_title("Levels");
     add_canvas("levels", [this](QPainter& p, double width, std::vector<Canvas::Place>&) {
         const Theme& t = theme();
@@ -363,6 +386,10 @@ void Card::pipe_card(std::uint64_t id) {
         }
         return y + 4;
     });
+}
+
+void Card::add_pipe_inputs(std::uint64_t id) {
+    const Pipe* pipe = document_.project().pipes.find(id);
     add_title("Inputs");
     for (const char* key : {"invert_from", "invert_to", "size"}) add_field(Kind::Pipe, id, key);
     if (pipe->shape == static_cast<int>(Shape::Box)) add_field(Kind::Pipe, id, "width");

@@ -16,24 +16,17 @@
 namespace culvert::app {
 namespace {
 
-struct ResultColumn {
-    const char* label;
-    Quantity quantity;
-};
-constexpr ResultColumn pipe_results[] = {{"Length", Quantity::Length},    {"Slope", Quantity::Slope},
-                                         {"Flow", Quantity::Flow},        {"Capacity", Quantity::Flow},
-                                         {"Flow ratio", Quantity::Ratio}, {"Velocity", Quantity::Velocity},
-                                         {"HGL up", Quantity::Level},     {"HGL down", Quantity::Level},
-                                         {"Cover up", Quantity::Length},  {"Cover down", Quantity::Length}};
-constexpr ResultColumn structure_results[] = {
-    {"HGL", Quantity::Level}, {"Freeboard", Quantity::Length}, {"Tc", Quantity::Duration}, {"Depth", Quantity::Length}};
-constexpr ResultColumn catchment_results[] = {{"Measured", Quantity::Area}};
-
-std::span<const ResultColumn> results_of(Kind kind) {
-    if (kind == Kind::Pipe) return pipe_results;
-    if (kind == Kind::Structure) return structure_results;
-    if (kind == Kind::Catchment) return catchment_results;
-    return {};
+/// What the ledger shows beside a kind's fields: the catalogue's results that belong to it.
+std::vector<const ResultField*> results_of(Kind kind) {
+    std::vector<const ResultField*> list;
+    if (kind == Kind::Pipe || kind == Kind::Structure)
+        for (const ResultField& f : result_fields(kind == Kind::Pipe ? ResultOn::Link : ResultOn::Node))
+            if (f.shown & in_ledger) list.push_back(&f);
+    // Not of an event: an outline is measured.
+    static const ResultField measured{"measured", "Measured", "measured", Quantity::Area, ResultOn::Node, Stage::Areas, in_ledger,
+                                      nullptr, "Area of its outline"};
+    if (kind == Kind::Catchment) list.push_back(&measured);
+    return list;
 }
 
 }  // namespace
@@ -64,6 +57,7 @@ void LedgerModel::set_kind(Kind kind) {
     beginResetModel();
     kind_ = kind;
     fields_.clear();
+    results_ = results_of(kind);
     filter_.clear();
     compared_ = -1;
     show_ = Show::All;
@@ -219,10 +213,9 @@ QString LedgerModel::set_filter(const QString& typed, Show show) {
         for (int c = 0; c < columnCount() && compared_ < 0; ++c) {
             const QString label = headerData(c, Qt::Horizontal, Qt::DisplayRole).toString().section('\n', 0, 0);
             const int f = field_of(c);
-            if (label.compare(name, Qt::CaseInsensitive) == 0 ||
-                (f >= 0 &&
-                 text(infos_of(kind_)[static_cast<std::size_t>(f)]->key).compare(name, Qt::CaseInsensitive) == 0))
-                compared_ = c;
+            const QString key = text(f >= 0 ? infos_of(kind_)[static_cast<std::size_t>(f)]->key
+                                            : results_[static_cast<std::size_t>(c) - fields_.size()]->key);
+            if (label.compare(name, Qt::CaseInsensitive) == 0 || key.compare(name, Qt::CaseInsensitive) == 0) compared_ = c;
         }
         comparison_ = m.captured(2);
         compared_text_ = m.captured(3);
@@ -259,7 +252,7 @@ int LedgerModel::rowCount(const QModelIndex& parent) const {
     return parent.isValid() ? 0 : static_cast<int>(order_.size());
 }
 int LedgerModel::columnCount(const QModelIndex& parent) const {
-    return parent.isValid() ? 0 : static_cast<int>(fields_.size() + results_of(kind_).size());
+    return parent.isValid() ? 0 : static_cast<int>(fields_.size() + results_.size());
 }
 
 double LedgerModel::result_value(std::uint64_t id, std::size_t column) const {
@@ -267,58 +260,19 @@ double LedgerModel::result_value(std::uint64_t id, std::size_t column) const {
         const Catchment* c = document_.project().catchments.find(id);
         return c && c->outline.size() > 2 ? area(c->outline) : not_given;
     }
-    if (kind_ == Kind::Structure && column == 3) {
-        const Structure* s = document_.project().structures.find(id);
-        const auto r = document_.result();
-        if (!s || !r) return not_given;
-        // The lowest invert from the compiled network: the table is not searched for each row.
-        const int node = r->network->node_of(StructureId{id});
-        if (node == no_node) return not_given;
-        const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
-        const StructureType* t = s->type.empty() ? nullptr : type_of(document_.project(), *s);
-        const double sump = !std::isnan(s->sump) ? s->sump : (t ? t->sump : 0);
-        return n.out == no_link ? not_given
-                                : s->rim - r->network->links[static_cast<std::size_t>(n.out)].invert_up + sump;
-    }
     const auto r = document_.result();
-    if (!r) return not_given;
-    if (kind_ == Kind::Pipe) {
-        const int link = r->network->link_of(PipeId{id});
-        if (link == no_link) return not_given;
-        const Link& n = r->network->links[static_cast<std::size_t>(link)];
-        const LinkResult& v = r->links[static_cast<std::size_t>(link)];
-        const double high = culvert::height(n.section) + n.wall;
-        const double up_rim = r->network->nodes[static_cast<std::size_t>(n.from)].rim,
-                     down_rim = r->network->nodes[static_cast<std::size_t>(n.to)].rim;
-        const double values[] = {n.length,
-                                 n.slope,
-                                 v.flow.flow,
-                                 n.capacity,
-                                 n.capacity > 0 ? v.flow.flow / n.capacity : not_given,
-                                 v.flow.velocity,
-                                 n.invert_up + v.level.head_up,
-                                 n.invert_down + v.level.head_down,
-                                 up_rim - n.invert_up - high,
-                                 down_rim - n.invert_down - high};
-        return values[column];
-    }
-    const int node = r->network->node_of(StructureId{id});
-    if (node == no_node) return not_given;
-    const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
-    const NodeResult& v = r->nodes[static_cast<std::size_t>(node)];
-    const double values[] = {v.level.level, n.rim - v.level.level, v.flow.time};
-    return values[column];
+    return r ? result_at(*r, *results_[column], {kind_, id}) : not_given;
 }
 
 QString LedgerModel::column_key(int column) const {
     const auto c = static_cast<std::size_t>(column);
     return text(table_name(kind_)) + "/" +
            (c < fields_.size() ? text(infos_of(kind_)[fields_[c]]->key)
-                               : QString("result ") + results_of(kind_)[c - fields_.size()].label);
+                               : "result " + text(results_[c - fields_.size()]->key));
 }
 Quantity LedgerModel::quantity_of(int column) const {
     const auto c = static_cast<std::size_t>(column);
-    return c < fields_.size() ? infos_of(kind_)[fields_[c]]->quantity : results_of(kind_)[c - fields_.size()].quantity;
+    return c < fields_.size() ? infos_of(kind_)[fields_[c]]->quantity : results_[c - fields_.size()]->quantity;
 }
 Unit LedgerModel::display(int column) const {
     const Quantity q = quantity_of(column);
@@ -438,11 +392,11 @@ QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int r
     const auto column = static_cast<std::size_t>(section);
     const bool result = column >= fields_.size();
     const FieldInfo* f = result ? nullptr : infos_of(kind_)[fields_[column]];
-    if (role == Qt::ToolTipRole) return result ? QString("Result of the viewed event") : text(f->help);
+    if (role == Qt::ToolTipRole) return result ? text(results_[column - fields_.size()]->help) + "\nResult of the viewed event" : text(f->help);
     if (role == Qt::ForegroundRole && result) return theme().water;
     if (role != Qt::DisplayRole) return {};
     const QString unit = text(display(section).symbol);
-    return (result ? QString(results_of(kind_)[column - fields_.size()].label) : text(f->label)) +
+    return (result ? text(results_[column - fields_.size()]->label) : text(f->label)) +
            (unit.isEmpty() ? "" : "\n" + unit);
 }
 

@@ -6,6 +6,7 @@
 #include <unordered_map>
 
 #include "app/desk/document.h"
+#include "core/analysis/result_fields.h"
 
 namespace culvert::app {
 
@@ -68,6 +69,7 @@ class LedgerModel : public QAbstractTableModel {
     std::vector<std::uint32_t> order_;  ///< indexes of ids_ as shown
     std::vector<std::int32_t> row_;     ///< row of each index, -1 where it is filtered out
     std::vector<std::size_t> fields_;   ///< indexes of the fields shown
+    std::vector<const ResultField*> results_;
     int sort_column_ = 0;
     Qt::SortOrder sort_order_ = Qt::AscendingOrder;
     QString filter_;

@@ -223,10 +223,10 @@ void PlanView::paint_streets(QPainter& p, const QRectF& view) {
         for (auto q = right.crbegin(); q != right.crend(); ++q) area << *q;
         if (!QRectF(rect()).intersects(area.boundingRect()) && !view.isNull()) continue;
         p.setPen(Qt::NoPen);
-        p.setBrush(faded(t.ground, 22));
+        p.setBrush(faded(t.ground, theme_.streets ? 60 : 22));
         p.drawPolygon(area);
         p.setBrush(Qt::NoBrush);
-        p.setPen(QPen(faded(t.ground, 150), 1.2));
+        p.setPen(QPen(faded(t.ground, theme_.streets ? 255 : 150), theme_.streets ? 1.8 : 1.2));
         p.drawPolyline(polyline(s.left_curb));
         p.drawPolyline(polyline(s.right_curb));
         QPen crown(faded(t.ground, 150), 1);

@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/plan/plan_scene.h"
 
+#include <QPolygonF>
 #include <cmath>
+#include <unordered_map>
 
 #include "core/streets/street.h"
 
@@ -52,14 +54,15 @@ bool PlanScene::update_in_place(const Project& p) {
 
 void PlanScene::update(const Project& p) {
     if (built_ && seen_structures_.same(p.structures) && seen_pipes_.same(p.pipes) &&
-        seen_catchments_.same(p.catchments) && seen_paths_.same(p.street_paths) && seen_streets_.same(p.streets))
+        seen_catchments_.same(p.catchments) && seen_covers_.same(p.land_covers) && seen_paths_.same(p.street_paths) && seen_streets_.same(p.streets))
         return;
-    if (built_ && seen_catchments_.same(p.catchments) && seen_paths_.same(p.street_paths) &&
+    if (built_ && seen_catchments_.same(p.catchments) && seen_covers_.same(p.land_covers) && seen_paths_.same(p.street_paths) &&
         seen_streets_.same(p.streets) && update_in_place(p))
         return;
     seen_structures_ = p.structures;
     seen_pipes_ = p.pipes;
     seen_catchments_ = p.catchments;
+    seen_covers_ = p.land_covers;
     seen_paths_ = p.street_paths;
     seen_streets_ = p.streets;
     built_ = true;
@@ -104,9 +107,20 @@ void PlanScene::update(const Project& p) {
         boxes.emplace_back(GeoBox({x0, y0}, {x1, y1}), pipes_.size());
         pipes_.push_back(std::move(shown));
     }
+    std::unordered_map<std::uint64_t, std::pair<double, double>> covers;  // area, and C times area
+    for (const LandCover& l : p.land_covers)
+        if (l.area > 0 && l.coefficient >= 0) {
+            auto& [whole, effective] = covers[l.catchment.value];
+            whole += l.area;
+            effective += l.area * l.coefficient;
+        }
     for (const Catchment& c : p.catchments) {
         if (c.outline.size() < 3 || !in_reach(c.outline) || !in_reach(c.flow_path)) continue;
-        PlanArea area{c.id, {}, {}, {}, false, c.name, c.area, {}};
+        PlanArea area{c.id, {}, {}, {}, false, c.name, c.area, {}, {}, c.coefficient, c.time};
+        if (const auto own = covers.find(c.id); own != covers.end()) {
+            area.area = own->second.first;
+            area.coefficient = own->second.second / own->second.first;
+        }
         for (const Point& q : c.flow_path) area.flow_path.emplace_back(q.x, q.y);
         for (const Point& q : c.outline) {
             area.outline.emplace_back(q.x, q.y);
@@ -118,6 +132,11 @@ void PlanScene::update(const Project& p) {
             area.target = {s->x, s->y};
             area.drains = true;
         }
+        QPolygonF all;
+        for (const auto* part : {&area.outline, &area.flow_path})
+            for (const QPointF& q : *part) all << q;
+        if (area.drains) all << area.target;
+        area.box = all.boundingRect();
         areas_.push_back(std::move(area));
     }
     for (const StreetPath& path : p.street_paths) {

@@ -36,6 +36,8 @@ struct PlanArea {
     std::string name;
     double area;
     std::vector<QPointF> flow_path;
+    QRectF box;                                        ///< of the outline and the way to its structure
+    double coefficient = not_given, time = not_given;  ///< of its land covers together
 };
 struct PlanPath {
     std::uint64_t id;
@@ -86,6 +88,7 @@ class PlanScene {
     Table<Structure> seen_structures_;
     Table<Pipe> seen_pipes_;
     Table<Catchment> seen_catchments_;
+    Table<LandCover> seen_covers_;
     Table<StreetPath> seen_paths_;
     Table<Street> seen_streets_;
     bool built_ = false;

@@ -211,6 +211,7 @@ void PlanView::zoom_to_all() {
         centre_ = b.center() + QPointF(0, (above - below) / 2 / scale_);
         fitted_ = width() > 220;
     }
+    fits_all_ = true;
     stale();
 }
 
@@ -219,6 +220,7 @@ void PlanView::zoom_at(QPointF screen, double factor) {
     scale_ = std::clamp(scale_ * factor, 1e-4, 500.0);
     centre_ += at - to_metres(screen);
     fitted_ = true;
+    fits_all_ = false;
     stale();
     emit view_changed();
 }
@@ -227,6 +229,7 @@ void PlanView::pan_by(QPointF pixels) {
     centre_ += QPointF(-pixels.x() / scale_, pixels.y() / scale_);
     cache_offset_ += pixels;
     fitted_ = true;
+    fits_all_ = false;
     settle_.start();
     update();
     emit view_changed();
@@ -245,6 +248,7 @@ void PlanView::show_element(ElementRef element) {
         at = (i->line.front() + i->line.back()) / 2;
     } else return;
     if (rect().adjusted(40, 60, -40, -40).contains(to_screen(at).toPoint())) return;
+    fits_all_ = false;
     centre_ = at;
     stale();
 }
@@ -253,6 +257,7 @@ void PlanView::look_at(QPointF at) {
     centre_ = at;
     scale_ = std::max(scale_, 4.0);
     fitted_ = true;
+    fits_all_ = false;
     stale();
     emit view_changed();
 }
@@ -260,6 +265,7 @@ void PlanView::look_like(const PlanView& other) {
     centre_ = other.centre_;
     scale_ = other.scale_;
     fitted_ = true;
+    fits_all_ = false;
     stale();
 }
 
@@ -274,8 +280,10 @@ void PlanView::set_tool(const QString& name) {
 }
 QString PlanView::tool_name() const { return tool_->name(); }
 
-void PlanView::set_colour_by(ColourBy by) {
-    colour_by_ = by;
+void PlanView::set_plan_theme(const PlanTheme& t) {
+    if (t == theme_) return;
+    theme_ = t;
+    stamps_.clear();
     stale();
 }
 void PlanView::set_readout(const QString& t) {
@@ -283,19 +291,6 @@ void PlanView::set_readout(const QString& t) {
     readout_ = t;
     emit readout_changed();
     update();
-}
-
-QString PlanView::colour_name(ColourBy by) {
-    constexpr const char* names[] = {"worst verdict", "flow ratio", "filled depth",
-                                     "velocity",      "freeboard",  "service level"};
-    return names[static_cast<int>(by)];
-}
-QString PlanView::colour_help(ColourBy by) {
-    constexpr const char* help[] = {
-        "Colour by the worst verdict of each element", "Colour by flow over capacity",
-        "Colour by depth over height at normal depth", "Colour by velocity of the design flow",
-        "Colour structures by rim less grade line",    "Colour by the rarest event passed with all commoner ones"};
-    return help[static_cast<int>(by)];
 }
 
 void PlanView::paintEvent(QPaintEvent*) {
@@ -334,6 +329,7 @@ void PlanView::paint_cached(QPainter& p) {
 }
 
 void PlanView::resizeEvent(QResizeEvent*) {
+    if (fits_all_) zoom_to_all();
     cache_good_ = false;
     emit resized();
 }
@@ -402,6 +398,21 @@ void PlanView::keyReleaseEvent(QKeyEvent* e) {
     QWidget::keyReleaseEvent(e);
 }
 
+QString PlanView::tip_of(ElementRef el) const {
+    QString tip = "<b>" + text(element_name(document_.project(), el.kind, el.id)) + "</b> " + text(kind_name(el.kind));
+    const auto r = document_.result();
+    if (!r || r->network->node_of(el) == no_node) return tip;
+    const bool pipe = el.kind == Kind::Pipe;
+    for (const ResultField& f : result_fields(pipe ? ResultOn::Link : ResultOn::Node))
+        if (f.shown & in_tip)
+            tip += "<br>" + text(f.label) + " " + text(document_.units().text(result_at(*r, f, el), f.quantity));
+    const bool own = colouring_.field && (colouring_.field->shown & in_tip) && (colouring_.field->on == ResultOn::Link) == pipe;
+    if (colouring_.field && !own)  // what the colours mean, where it is not said already
+        tip += "<br>" + text(colouring_.field->label) + " " +
+               text(document_.units().text(result_at(*r, *colouring_.field, el), colouring_.field->quantity));
+    return tip;
+}
+
 bool PlanView::event(QEvent* e) {
     if (e->type() == QEvent::PaletteChange) {
         stamps_.clear();
@@ -414,27 +425,7 @@ bool PlanView::event(QEvent* e) {
             QToolTip::hideText();
             return true;
         }
-        const Project& p = document_.project();
-        const UnitSet u = document_.units();
-        QString tip = "<b>" + text(element_name(p, el.kind, el.id)) + "</b> " + text(kind_name(el.kind));
-        const auto r = document_.result();
-        const int node = r ? r->network->node_of(el) : no_node;
-        if (node != no_node) {
-            if (el.kind == Kind::Pipe) {
-                const auto link = static_cast<std::size_t>(r->network->link_of(PipeId{el.id}));
-                const Link& n = r->network->links[link];
-                const LinkResult& v = r->links[link];
-                tip += "<br>" + text(u.text(culvert::height(n.section), Quantity::Size)) + ", " +
-                       text(u.text(n.slope, Quantity::Slope)) + "<br>flow " +
-                       text(u.text(v.flow.flow, Quantity::Flow)) + " of " + text(u.text(n.capacity, Quantity::Flow));
-            } else {
-                const Node& n = r->network->nodes[static_cast<std::size_t>(node)];
-                const NodeResult& v = r->nodes[static_cast<std::size_t>(node)];
-                tip += "<br>HGL " + text(u.text(v.level.level, Quantity::Level)) + "<br>freeboard " +
-                       text(u.text(n.rim - v.level.level, Quantity::Length));
-            }
-        }
-        QToolTip::showText(help->globalPos(), tip, this);
+        QToolTip::showText(help->globalPos(), tip_of(el), this);
         return true;
     }
     return QWidget::event(e);

@@ -10,13 +10,13 @@
 #include "app/plan/background_scene.h"
 #include "app/desk/document.h"
 #include "app/plan/plan_scene.h"
+#include "app/plan/plan_theme.h"
 
 namespace culvert::app {
 
 class PlanTool;
 
-/// What the plan's colours mean.
-enum class ColourBy { Verdict, FlowRatio, FilledDepth, Velocity, Freeboard, ServiceLevel };
+constexpr int plan_shades = 4;  ///< classes of a graded colour
 
 /// Where a click would take hold.
 struct Snap {
@@ -78,10 +78,15 @@ class PlanView : public QWidget {
     void set_tool(const QString& name);  ///< the names of make_tool in plan_tool.h
     [[nodiscard]] QString tool_name() const;
     [[nodiscard]] PlanTool& tool() { return *tool_; }
-    void set_colour_by(ColourBy by);
-    [[nodiscard]] ColourBy colour_by() const { return colour_by_; }
-    static QString colour_name(ColourBy by);
-    static QString colour_help(ColourBy by);
+    void set_plan_theme(const PlanTheme& theme);
+    [[nodiscard]] const PlanTheme& plan_theme() const { return theme_; }
+    /// How structures are marked at this scale: stamps, small ones, dots, or not at all.
+    enum class Marks { Full, Small, Dots, None };
+    [[nodiscard]] Marks marks() const { return marks_; }
+    /// What the last frame wrote: for tests of what can be read.
+    [[nodiscard]] const std::vector<std::pair<QString, QRectF>>& labels() const { return labels_; }
+    [[nodiscard]] QStringList legend() const { return legend_; }
+    [[nodiscard]] QString tip_of(ElementRef element) const;
 
     void set_readout(const QString& text);
     [[nodiscard]] QString readout() const { return readout_; }
@@ -130,8 +135,11 @@ class PlanView : public QWidget {
     void forget_looks();
     [[nodiscard]] const PipeLook& pipe_look(std::size_t i);
     [[nodiscard]] Verdict structure_look(std::size_t i);
+    void measure_marks(const QRectF& view);
     void paint_areas(QPainter& p, const QRectF& view);
     void paint_pipes(QPainter& p, const QRectF& view);
+    [[nodiscard]] QPen pipe_pen(const PipeLook& look, double width) const;
+    void paint_real_outline(QPainter& p, const PlanStructure& s, bool beyond);
     void paint_structures(QPainter& p, const QRectF& view);
     void paint_labels(QPainter& p, const QRectF& view);
     void paint_selection(QPainter& p);
@@ -146,15 +154,21 @@ class PlanView : public QWidget {
     std::unique_ptr<PlanTool> tool_, retired_;  ///< a tool that asks for another lives until it has returned
     QPointF centre_{0, 0};                      ///< metres at the middle of the widget
     double scale_ = 1;
-    bool fitted_ = false;
-    ColourBy colour_by_ = ColourBy::Verdict;
+    bool fitted_ = false;    ///< a part was chosen, by the program or by hand
+    bool fits_all_ = false;  ///< everything is in view, and stays so when the room changes
+    PlanTheme theme_;
+    Colouring colouring_;
+    Marks marks_ = Marks::Full;
+    double spacing_ = 100;  ///< pixels between neighbours, in the middle
+    std::vector<std::pair<QString, QRectF>> labels_;
+    QStringList legend_;
     std::vector<PipeLook> pipe_looks_;
     std::vector<signed char> structure_looks_;  ///< a Verdict, -1: not looked up yet
     std::shared_ptr<const EventResult> looked_result_;
     std::shared_ptr<const Review> looked_review_;
     Results looked_all_;
     unsigned scene_version_ = 0;
-    ColourBy looked_by_ = ColourBy::Verdict;
+    QString looked_by_;
     QPixmap cache_;
     QPointF cache_offset_;
     bool cache_good_ = false, panning_ = false, space_ = false;
@@ -166,7 +180,7 @@ class PlanView : public QWidget {
     QLineEdit* typed_;
     QTimer settle_, late_;
     QString readout_;
-    std::map<std::pair<int, int>, QPixmap> stamps_;
+    std::map<std::tuple<int, int, int>, QPixmap> stamps_;
 };
 
 }  // namespace culvert::app

@@ -1,48 +1,27 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/profile/profile_view.h"
 
 #include <QMouseEvent>
-#include <QPainter>
-#include <QPainterPath>
 #include <cmath>
 
-#include "app/kit/theme.h"
+#include "app/desk/text.h"
+#include "app/profile/profile_layout.h"
 #include "core/model/lay.h"
 
 namespace culvert::app {
 namespace {
 
-constexpr double left_margin = 64, right_margin = 24, head = 30, row_height = 15, table_rows = 4;
-
-QPen ink_pen(Ink ink) {
-    const Theme& t = theme();
-    switch (ink) {
-        case Ink::Ground: return QPen(t.ground, 1.6);
-        case Ink::Structure: return QPen(t.ink, 1.4);
-        case Ink::BarrelWithin: return QPen(t.within, 2);
-        case Ink::BarrelNear: {
-            QPen p(t.near, 2);
-            p.setDashPattern({4, 2});
-            return p;
-        }
-        case Ink::BarrelBeyond: return QPen(t.beyond, 2.4);
-        case Ink::BarrelUnknown: {
-            QPen p(t.unknown, 1.6);
-            p.setDashPattern({1, 2});
-            return p;
-        }
-        case Ink::HydraulicLine: return QPen(t.water, 2.4);
-        case Ink::EnergyLine: {
-            QPen p(t.water, 1);
-            p.setDashPattern({2, 3});
-            return p;
-        }
-        default: return QPen(t.ink, 1);
-    }
-}
+constexpr double closest = 3;  ///< m of a run that zooming comes down to
 
 }  // namespace
+
+std::vector<const ResultField*> table_fields() {
+    std::vector<const ResultField*> list;
+    for (const ResultField& f : result_fields(ResultOn::Link))
+        if (f.shown & in_profile) list.push_back(&f);
+    std::stable_partition(list.begin(), list.end(), [](const ResultField* f) { return f->quantity == Quantity::Flow; });
+    return list;
+}
 
 ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
     setMouseTracking(true);
@@ -93,10 +72,58 @@ void ProfileView::rebuild() {
     const Profile before = std::move(profile_);
     profile_ = profile_of(document_.project(), *net, r.get(), review.get(), through_);
     find_ground();
+    const bool same_run = before.stations.size() == profile_.stations.size() &&
+                          std::equal(before.stations.begin(), before.stations.end(), profile_.stations.begin(),
+                                     [](const auto& x, const auto& y) { return x.structure == y.structure; });
+    if (!same_run) from_ = to_ = 0;
+    if (to_ > profile_.length) to_ = profile_.length;
     if (dragging_ && !before.empty()) {  // the scale holds still under the pointer
         profile_.low = before.low;
         profile_.high = before.high;
         return;
+    }
+    fit_levels();
+}
+
+/// Levels between the ends of what is shown, with a margin. One that lies far off would flatten all others: the scale is
+/// cut before it, and that is said.
+void ProfileView::fit_levels() {
+    cut_.clear();
+    if (profile_.empty()) return;
+    const double left = to_ > from_ ? from_ : 0, right = to_ > from_ ? to_ : profile_.length;
+    std::vector<double> levels;
+    const auto see = [&](double x, double level) {
+        if (x >= left - 1e-9 && x <= right + 1e-9 && std::isfinite(level)) levels.push_back(level);
+    };
+    for (const ProfileStation& st : profile_.stations)
+        for (const double level : {st.rim, st.bottom, st.level}) see(st.x, level);
+    for (const ProfileReach& r : profile_.reaches) {
+        // Where an end lies outside, the barrel's level at the border counts.
+        for (const double x : {std::clamp(r.x0, left, right), std::clamp(r.x1, left, right)}) {
+            if (r.x1 < left || r.x0 > right || r.x1 <= r.x0) continue;
+            const double invert = r.invert_up + (x - r.x0) / (r.x1 - r.x0) * (r.invert_down - r.invert_up);
+            see(x, invert);
+            see(x, invert + r.height);
+        }
+        for (const Point& h : r.hydraulic) see(h.x, h.y);
+    }
+    for (const auto* line : {&existing_, &finished_})
+        for (const Point& q : *line) see(q.x, q.y);
+    if (levels.empty()) return;
+    std::sort(levels.begin(), levels.end());
+    const auto at = [&](double share) { return levels[static_cast<std::size_t>(share * static_cast<double>(levels.size() - 1))]; };
+    const double middle = std::max(at(0.85) - at(0.15), 2.0), lowest = at(0.15) - 6 * middle, highest = at(0.85) + 6 * middle;
+    const auto low = std::lower_bound(levels.begin(), levels.end(), lowest), high = std::upper_bound(low, levels.end(), highest);
+    const UnitSet u = document_.units();
+    if (low != levels.begin())
+        cut_ = "Cut: levels down to " + text(u.text(levels.front(), Quantity::Level)) + " lie below";
+    if (high != levels.end())
+        cut_ += (cut_.isEmpty() ? "Cut: levels up to " : ", up to ") + text(u.text(levels.back(), Quantity::Level)) + " above";
+    profile_.low = *low;
+    profile_.high = *(high - 1);
+    if (profile_.high - profile_.low < 0.5) {
+        profile_.low -= 0.25;
+        profile_.high += 0.25;
     }
     const double margin = 0.06 * (profile_.high - profile_.low);
     profile_.low -= margin;
@@ -122,21 +149,20 @@ void ProfileView::find_ground() {
             if (one.empty()) continue;
             for (const auto& p : one.section(line)) {
                 (top ? finished_ : existing_).push_back({r.x0 + p.distance * scale, p.level});
-                if (!std::isnan(p.level))
-                    profile_.low = std::min(profile_.low, p.level), profile_.high = std::max(profile_.high, p.level);
             }
         }
     }
 }
 
 QRectF ProfileView::plot() const {
-    return {left_margin, head, std::max(10.0, width() - left_margin - right_margin),
-            std::max(10.0, height() - head - row_height * table_rows - 14)};
+    return {profile_left, profile_head, std::max(10.0, width() - profile_left - profile_right),
+            std::max(10.0, height() - profile_head - table_row * static_cast<double>(table_fields().size()) - 14)};
 }
 
 QPointF ProfileView::to_screen(Point p) const {
     const QRectF a = plot();
-    return {a.left() + p.x / profile_.length * a.width(),
+    const double left = to_ > from_ ? from_ : 0, shown = to_ > from_ ? to_ - from_ : profile_.length;
+    return {a.left() + (p.x - left) / shown * a.width(),
             a.bottom() - (p.y - profile_.low) / (profile_.high - profile_.low) * a.height()};
 }
 double ProfileView::level_at(double y) const {
@@ -176,169 +202,46 @@ ElementRef ProfileView::element_at(QPointF at) const {
     return {};
 }
 
-void ProfileView::paintEvent(QPaintEvent*) {
-    if (dirty_) rebuild();
-    const Theme& t = theme();
-    QPainter p(this);
-    p.fillRect(rect(), t.panel);
-    p.setRenderHint(QPainter::Antialiasing);
-    const UnitSet u = document_.units();
-    if (profile_.empty()) {
-        p.setFont(lettering(10));
-        p.setPen(t.quiet);
-        p.drawText(rect(), Qt::AlignCenter,
-                   document_.project().pipes.empty() ? "The profile shows here once a pipe is drawn"
-                                                     : "The profile shows here once a pipe leads to an outfall");
-        return;
-    }
-    const QRectF area = plot();
-    const double exaggeration = (area.height() / (profile_.high - profile_.low)) / (area.width() / profile_.length);
-    p.setFont(lettering(10, true));
-    p.setPen(t.ink);
-    const QString title = text(profile_.stations.front().name) + " to " + text(profile_.stations.back().name);
-    p.drawText(QPointF(14, 20), title);
-    const double title_width = QFontMetricsF(p.font()).horizontalAdvance(title);
-    p.setFont(lettering(8.5));
-    p.setPen(t.quiet);
-    p.drawText(QPointF(30 + title_width, 20), text(u.text(profile_.length, Quantity::Length)) + ", vertical × " +
-                                                  QString::number(std::max(1.0, std::round(exaggeration))));
-    // What the lines mean, said where the eye is.
-    double key_x = width() - right_margin;
-    for (const auto& [ink, label] :
-         {std::pair{Ink::EnergyLine, "EGL"}, {Ink::HydraulicLine, "HGL"}, {Ink::Ground, "ground"}}) {
-        const double w = QFontMetricsF(p.font()).horizontalAdvance(label);
-        key_x -= w;
-        p.setPen(t.quiet);
-        p.drawText(QPointF(key_x, 20), label);
-        p.setPen(ink_pen(ink));
-        p.drawLine(QPointF(key_x - 26, 16), QPointF(key_x - 6, 16));
-        key_x -= 40;
-    }
-    // Level grid.
-    const double unit = u.unit(Quantity::Level).factor, range = (profile_.high - profile_.low) / unit,
-                 step = round_step(range / std::max(2.0, area.height() / 24));
-    p.setFont(lettering(8));
-    for (double level = std::ceil(profile_.low / unit / step) * step; level * unit < profile_.high; level += step) {
-        const double y = to_screen({0, level * unit}).y();
-        p.setPen(QPen(t.hairline, 1));
-        p.drawLine(QPointF(area.left() - 4, y), QPointF(area.right(), y));
-        p.setPen(t.quiet);
-        p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   (level + step > profile_.high / unit ? text(u.unit(Quantity::Level).symbol) + " " : QString()) +
-                       QString::number(level, 'f', step < 1 ? 2 : (u.system() == UnitSystem::Us ? 0 : 1)));
-    }
-    if (document_.dimmed()) p.setOpacity(0.45);
-    for (const ElementRef s : document_.selection())
-        if (s.kind == Kind::Pipe)
-            for (const ProfileReach& r : profile_.reaches)
-                if (r.pipe.value == s.id) {
-                    QColor glow = t.accent;
-                    glow.setAlpha(36);
-                    const double x0 = to_screen({r.x0, 0}).x();
-                    p.fillRect(QRectF(x0, area.top(), to_screen({r.x1, 0}).x() - x0, height() - area.top()), glow);
-                }
-    for (const bool top : {false, true}) {
-        QPainterPath path;
-        bool down = false;
-        for (const Point& q : top ? finished_ : existing_) {
-            if (std::isnan(q.y)) {
-                down = false;
-                continue;
-            }
-            if (down) path.lineTo(to_screen(q));
-            else path.moveTo(to_screen(q));
-            down = true;
-        }
-        QPen pen(t.ground, top ? 1.4 : 1);
-        if (!top) pen.setDashPattern({5, 3});
-        p.setPen(pen);
-        p.setBrush(Qt::NoBrush);
-        p.drawPath(path);
-    }
-    for (const Drawn& d : draw_profile(document_.project(), profile_)) {
-        QPolygonF line;
-        for (const Point& q : d.points) line << to_screen(q);
-        if (d.type == Drawn::Type::Area) {
-            p.setPen(Qt::NoPen);
-            p.setBrush(t.water_body);
-            p.drawPolygon(line);
-        } else if (d.type == Drawn::Type::Line && d.ink == Ink::Structure) {
-            p.setPen(QPen(document_.is_selected(d.element) ? t.accent : t.ink,
-                          document_.is_selected(d.element) ? 2.4 : 1.4));
-            p.setBrush(Qt::NoBrush);
-            p.drawRect(QRectF(line[1] - QPointF(4, 0), line[0] + QPointF(4, 0)));
-        } else if (d.type == Drawn::Type::Level) {  // the water in the structure itself
-            p.setPen(QPen(t.water, 2.4));
-            p.drawLine(line[0] - QPointF(4, 0), line[0] + QPointF(4, 0));
-        } else if (d.type == Drawn::Type::Line) {
-            p.setPen(ink_pen(d.ink));
-            p.drawPolyline(line);
-        } else {
-            p.setPen(t.ink);
-            p.setFont(lettering(8.5, true));
-            QString name = text(d.text);
-            if (name.size() > 12) name = name.left(11) + "…";
-            p.drawText(QRectF(line[0].x() - 50, line[0].y() - 18, 100, 15), Qt::AlignCenter, name);
-        }
-    }
-    p.setOpacity(1);
-    for (const Handle& h : handles()) {
-        const bool shown =
-            document_.is_selected(h.element) || (dragging_ && h.element == held_.element && h.field == held_.field);
-        if (!shown) continue;
-        p.setPen(QPen(t.accent, 1.6));
-        p.setBrush(t.panel);
-        p.drawEllipse(to_screen(h.at), 4, 4);
-    }
-    paint_table(p, {0, area.bottom() + 10, static_cast<double>(width()), row_height * table_rows});
-    if (!readout_.isEmpty()) {
-        p.setFont(lettering(9, true));
-        p.setPen(t.accent);
-        p.drawText(pressed_ + QPointF(12, -8), readout_);
-    }
-    if (hasFocus()) {
-        p.setPen(QPen(t.accent, 1));
-        p.setBrush(Qt::NoBrush);
-        p.drawRect(rect().adjusted(0, 0, -1, -1));
-    }
-    const auto r = document_.result();
-    painted_revision_ = r ? r->revision : 0;
-    painted_result_ = r;
-    emit painted();
+void ProfileView::zoom_at(double screen_x, double factor) {
+    if (profile_.empty()) return;
+    const QRectF a = plot();
+    const double left = to_ > from_ ? from_ : 0, shown = to_ > from_ ? to_ - from_ : profile_.length;
+    const double at = left + std::clamp((screen_x - a.left()) / a.width(), 0.0, 1.0) * shown;
+    const double wanted = std::max(shown / factor, std::min(closest, profile_.length));
+    if (wanted >= profile_.length) return show_whole_run();
+    from_ = std::clamp(at - (at - left) * wanted / shown, 0.0, profile_.length - wanted);
+    to_ = from_ + wanted;
+    fit_levels();
+    update();
 }
-
-void ProfileView::paint_table(QPainter& p, const QRectF& area) {
-    const Theme& t = theme();
-    const UnitSet u = document_.units();
-    p.setPen(QPen(t.hairline, 1));
-    p.drawLine(QPointF(0, area.top() - 3), QPointF(width(), area.top() - 3));
-    const auto unit = [&](Quantity q) { return " " + text(u.unit(q).symbol); };
-    const QString heads[] = {"Q" + unit(Quantity::Flow), "size" + unit(Quantity::Size), "slope" + unit(Quantity::Slope),
-                             "V" + unit(Quantity::Velocity)};
-    p.setFont(lettering(8));
-    for (int row = 0; row < table_rows; ++row) {
-        p.setPen(t.quiet);
-        p.drawText(QRectF(6, area.top() + row * row_height, left_margin + 10, row_height),
-                   Qt::AlignLeft | Qt::AlignVCenter, heads[row]);
-    }
-    for (const ProfileReach& r : profile_.reaches) {
-        const double x0 = to_screen({r.x0, 0}).x(), x1 = to_screen({r.x1, 0}).x();
-        if (x1 - x0 < 30) continue;  // no room: the card and the ledger have them
-        const QString cells[] = {text(u.number(r.flow, Quantity::Flow)), text(u.number(r.height, Quantity::Size)),
-                                 text(u.number(r.slope, Quantity::Slope)),
-                                 text(u.number(r.velocity, Quantity::Velocity))};
-        for (int row = 0; row < table_rows; ++row) {
-            const bool over = row == 0 && r.flow_ratio > 1;
-            p.setPen(over ? t.beyond : t.ink);
-            p.setFont(lettering(8, row == 1));
-            p.drawText(QRectF(x0, area.top() + row * row_height, x1 - x0, row_height), Qt::AlignCenter, cells[row]);
-        }
-    }
+void ProfileView::pan_by(double pixels) {
+    if (to_ <= from_) return;
+    const double shown = to_ - from_;
+    from_ = std::clamp(from_ - pixels / plot().width() * shown, 0.0, profile_.length - shown);
+    to_ = from_ + shown;
+    fit_levels();
+    update();
+}
+void ProfileView::show_whole_run() {
+    from_ = to_ = 0;
+    fit_levels();
+    update();
+}
+void ProfileView::wheelEvent(QWheelEvent* e) {
+    if (dragging_) return;
+    if (e->modifiers() & Qt::ShiftModifier || e->angleDelta().y() == 0)
+        pan_by(e->angleDelta().x() + e->angleDelta().y());
+    else zoom_at(e->position().x(), std::pow(1.0015, e->angleDelta().y()));
+    e->accept();
+}
+void ProfileView::mouseDoubleClickEvent(QMouseEvent* e) {
+    if (!element_at(e->position()).id || e->position().y() < profile_head) show_whole_run();
 }
 
 void ProfileView::mousePressEvent(QMouseEvent* e) {
-    if (e->button() != Qt::LeftButton) return;
     pressed_ = e->position();
+    if (e->button() == Qt::MiddleButton) panning_ = true;
+    if (e->button() != Qt::LeftButton) return;
     down_ = true;
     dragging_ = false;
     held_ = {};
@@ -357,6 +260,11 @@ void ProfileView::mousePressEvent(QMouseEvent* e) {
 }
 
 void ProfileView::mouseMoveEvent(QMouseEvent* e) {
+    if (panning_) {
+        pan_by(e->position().x() - pressed_.x());
+        pressed_ = e->position();
+        return;
+    }
     if (!down_ || !held_.element.id) {
         bool near = false;
         for (const Handle& h : handles()) near |= (to_screen(h.at) - e->position()).manhattanLength() < 9;
@@ -376,6 +284,7 @@ void ProfileView::mouseMoveEvent(QMouseEvent* e) {
 }
 
 void ProfileView::mouseReleaseEvent(QMouseEvent*) {
+    panning_ = false;
     if (!down_) return;
     down_ = false;
     readout_.clear();
@@ -395,6 +304,11 @@ void ProfileView::keyPressEvent(QKeyEvent* e) {
         document_.cancel_pending();
         return;
     }
+    if (e->key() == Qt::Key_Plus || e->key() == Qt::Key_Equal) return zoom_at(plot().center().x(), 1.5);
+    if (e->key() == Qt::Key_Minus) return zoom_at(plot().center().x(), 1 / 1.5);
+    if (e->key() == Qt::Key_0) return show_whole_run();
+    if (e->key() == Qt::Key_Left) return pan_by(80);
+    if (e->key() == Qt::Key_Right) return pan_by(-80);
     QWidget::keyPressEvent(e);
 }
 

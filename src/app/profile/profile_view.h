@@ -21,6 +21,18 @@ class ProfileView : public QWidget {
     [[nodiscard]] QPointF handle_at(ElementRef element, const char* field) const;
     /// Revision of the results last painted, for tests that time the way from an edit to the picture.
     [[nodiscard]] std::uint64_t painted_revision() const { return painted_revision_; }
+    /// The part of the run that is shown, m along it.
+    [[nodiscard]] double shown_from() const { return from_; }
+    [[nodiscard]] double shown_to() const { return to_; }
+    void zoom_at(double screen_x, double factor);
+    void pan_by(double pixels);
+    void show_whole_run();
+    /// What the last frame wrote: names, and cells of the level table with the head of their row; for tests.
+    [[nodiscard]] const std::vector<std::pair<QString, QRectF>>& names() const { return names_; }
+    [[nodiscard]] const std::vector<std::pair<QString, QRectF>>& cells() const { return cells_; }
+    [[nodiscard]] QStringList table_heads() const { return heads_; }
+    /// What was cut off the scale, and why; empty where nothing was.
+    [[nodiscard]] QString cut() const { return cut_; }
 
   signals:
     void painted();
@@ -30,6 +42,8 @@ class ProfileView : public QWidget {
     void mousePressEvent(QMouseEvent*) override;
     void mouseMoveEvent(QMouseEvent*) override;
     void mouseReleaseEvent(QMouseEvent*) override;
+    void mouseDoubleClickEvent(QMouseEvent*) override;
+    void wheelEvent(QWheelEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
 
   private:
@@ -40,6 +54,13 @@ class ProfileView : public QWidget {
     };
     void rebuild();
     void find_ground();
+    void fit_levels();
+    void paint_head(QPainter& p);
+    void paint_grid(QPainter& p);
+    void paint_ground(QPainter& p);
+    void paint_drawing(QPainter& p);
+    void paint_names(QPainter& p);
+    [[nodiscard]] int importance(std::size_t station) const;
     void paint_table(QPainter& p, const QRectF& area);
     [[nodiscard]] QRectF plot() const;
     [[nodiscard]] double level_at(double screen_y) const;
@@ -54,6 +75,12 @@ class ProfileView : public QWidget {
     std::uint64_t painted_revision_ = 0;
     std::shared_ptr<const EventResult> painted_result_;
     ElementRef through_;
+    double from_ = 0, to_ = 0;  ///< part shown; all of it where they are equal
+    double spacing_ = 100;      ///< pixels between stations, in the middle
+    std::vector<std::pair<QString, QRectF>> names_, cells_;
+    QStringList heads_;
+    QString cut_;
+    bool panning_ = false;
     Handle held_{};
     QPointF pressed_;
     bool down_ = false, dragging_ = false;

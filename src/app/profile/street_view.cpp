@@ -39,7 +39,12 @@ StreetView::StreetView(Document& document, QWidget* parent) : QWidget(parent), d
     });
 }
 
-const Street* StreetView::street() const { return document_.project().streets.find(street_); }
+/// The one that was selected last; before that, the first.
+const Street* StreetView::street() const {
+    const auto& all = document_.project().streets;
+    const Street* chosen = all.find(street_);
+    return chosen || all.empty() ? chosen : &*all.begin();
+}
 
 void StreetView::rebuild() {
     dirty_ = false;

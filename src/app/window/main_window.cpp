@@ -82,14 +82,15 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     middle_->addWidget(plans);
     profiles_ = new QStackedWidget;
     street_ = new StreetView(document_);
-    profiles_->addWidget(profile_);
-    profiles_->addWidget(street_);
+    section_ = new SectionView(document_);
+    rain_ = new RainView(document_);
+    for (QWidget* w : std::initializer_list<QWidget*>{profile_, street_, section_, rain_}) profiles_->addWidget(w);
     middle_->addWidget(profiles_);
     middle_->addWidget(drawer_);
     middle_->setStretchFactor(0, 5);
     middle_->setStretchFactor(1, 3);
     middle_->setStretchFactor(2, 2);
-    middle_->setSizes({360, 230, 160});
+    connect(middle_, &QSplitter::splitterMoved, this, &MainWindow::keep_shares);
     auto* across = new QSplitter(Qt::Horizontal);
     across->setHandleWidth(1);
     across->addWidget(middle_);
@@ -114,7 +115,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
         document_.select({e});
         plan_->show_element(e);
     });
-    connect(rail_, &StageRail::stage_changed, this, &MainWindow::set_stage);
+    connect(rail_, &StageRail::stage_changed, this, &MainWindow::show_stage);
     connect(plan_, &PlanView::tool_changed, this, &MainWindow::refresh_tool_strip);
     connect(plan_, &PlanView::resized, this, &MainWindow::refresh_tool_strip, Qt::QueuedConnection);
     connect(drawer_->preview(), &PreviewBar::finished, this, [this] { plan_->setFocus(); });
@@ -148,7 +149,9 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     connect(&document_, &Document::selection_changed, this, [this] {
         actions_->refresh();
         const ElementRef e = document_.selected();
-        if (e.id && (e.kind == Kind::Street || e.kind == Kind::Structure || e.kind == Kind::Pipe))
+        const LowerView lower = stage_spec(rail_->stage()).lower;
+        if ((lower == LowerView::Run || lower == LowerView::Street) && e.id &&
+            (e.kind == Kind::Street || e.kind == Kind::Structure || e.kind == Kind::Pipe))
             profiles_->setCurrentWidget(e.kind == Kind::Street ? static_cast<QWidget*>(street_) : profile_);
     });
     plan_->setFocus();
@@ -156,6 +159,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     actions_->refresh();
     setMinimumSize(900, 600);
     resize(1280, 800);
+    show_stage(rail_->stage());
 }
 
 void MainWindow::build_tool_strip() {
@@ -189,10 +193,12 @@ void MainWindow::build_tool_strip() {
     colour_by_ = new QComboBox(plan_);
     colour_by_->setAccessibleName("Colour by");
     colour_by_->setToolTip("What the plan's colours mean");
-    for (int i = 0; i <= static_cast<int>(ColourBy::ServiceLevel); ++i)
-        colour_by_->addItem(PlanView::colour_name(static_cast<ColourBy>(i)));
+    for (const Colouring& c : colourings()) {
+        colour_by_->addItem(c.label, c.key);
+        colour_by_->setItemData(colour_by_->count() - 1, c.help, Qt::ToolTipRole);
+    }
     connect(colour_by_, &QComboBox::currentIndexChanged, this,
-            [this](int i) { plan_->set_colour_by(static_cast<ColourBy>(i)); });
+            [this](int i) { choose_colouring(colour_by_->itemData(i).toString()); });
     refresh_tool_strip();
 }
 
@@ -200,7 +206,8 @@ void MainWindow::refresh_tool_strip() {
     const Theme& t = theme();
     tool_strip_->setStyleSheet(QString("QWidget#tool-strip{background:%1;border:1px solid %2;border-radius:6px}")
                                    .arg(t.panel.name(), t.hairline.name()));
-    const auto wanted = tools_of_stage();
+    auto wanted = stage_spec(rail_->stage()).tools;
+    if (plan_->tool_name() == "draw" || plan_->tool_name() == "structure") wanted = {"select", "draw", "structure", "measure"};
     for (QToolButton* b : tool_buttons_) {
         QAction* a = b->defaultAction();
         const QString name = a->objectName().section('.', 1);
@@ -253,56 +260,6 @@ void MainWindow::retitle() {
     const Variant* variant = document_.base().variants.find(document_.variant());
     setWindowTitle((document_.modified() ? "• " : "") + name + (variant ? ", " + text(variant->name) : QString()) +
                    " – Calm Culvert");
-}
-
-std::vector<const char*> MainWindow::tools_of_stage() const {
-    switch (rail_->stage()) {
-        case Stage::Ground: return {"select", "trace", "street", "measure"};
-        case Stage::Layout:
-            if (plan_->tool_name() == "draw" || plan_->tool_name() == "structure")
-                return {"select", "draw", "structure", "measure"};
-            return {"select", "draw", "structure", "split", "merge", "move", "measure"};
-        case Stage::Areas: return {"select", "area", "cut", "measure"};
-        case Stage::Streets: return {"select", "street", "path", "structure", "measure"};
-        default: return {"select", "draw", "area", "measure"};
-    }
-}
-
-void MainWindow::set_stage(Stage stage) {
-    const auto show = [this](Kind kind) { drawer_->ledger()->show_kind(kind); };
-    switch (stage) {
-        case Stage::Ground:
-            show(Kind::Surface);
-            drawer_->show_page(drawer_->ground());
-            break;
-        case Stage::Streets:
-            show(Kind::Street);
-            drawer_->tabs()->setCurrentWidget(drawer_->ledger());
-            break;
-        case Stage::Layout:
-            plan_->set_colour_by(ColourBy::Verdict);
-            show(Kind::Structure);
-            break;
-        case Stage::Areas:
-            show(Kind::Catchment);
-            drawer_->tabs()->setCurrentWidget(drawer_->ledger());
-            break;
-        case Stage::Rain:
-            show(Kind::Event);
-            drawer_->tabs()->setCurrentWidget(drawer_->ledger());
-            break;
-        case Stage::Pipes:
-            plan_->set_colour_by(ColourBy::Verdict);
-            show(Kind::Pipe);
-            break;
-        case Stage::Levels:
-            plan_->set_colour_by(ColourBy::Verdict);
-            show(Kind::Structure);
-            drawer_->tabs()->setCurrentIndex(1);
-            break;
-    }
-    refresh_tool_strip();
-    colour_by_->setCurrentIndex(static_cast<int>(plan_->colour_by()));
 }
 
 void MainWindow::declare_actions() {
@@ -416,24 +373,19 @@ void MainWindow::declare_actions() {
          StructureKind::Outfall);
     kind("joint", "Inline joint", "The draw tool places an inline joint next: key J while drawing",
          StructureKind::Joint);
-    for (int i = 0; i <= static_cast<int>(ColourBy::ServiceLevel); ++i) {
-        const auto by = static_cast<ColourBy>(i);
-        actions_->add(QString("colour.%1").arg(i), "Colour by " + PlanView::colour_name(by), PlanView::colour_help(by),
-                      {}, [this, i] { colour_by_->setCurrentIndex(i); });
-    }
-    constexpr std::pair<Stage, const char*> stages[] = {
-        {Stage::Ground, "Ground"},   {Stage::Layout, "Layout"}, {Stage::Areas, "Areas"},  {Stage::Rain, "Rain"},
-        {Stage::Streets, "Streets"}, {Stage::Pipes, "Pipes"},   {Stage::Levels, "Levels"}};
-    for (const auto& [stage, words] : stages)
-        actions_->add(QString("stage.") + QString(words).toLower(), QString("Stage: ") + words,
-                      "Changes tools, colours and ledger to that part of the job", {}, [this, s = stage] {
-                          rail_->set_stage(s);
-                          set_stage(s);
-                      });
+    for (const Colouring& c : colourings())
+        actions_->add("colour." + c.key, "Colour by " + c.in_words(), c.help, {},
+                      [this, key = c.key] { choose_colouring(key); });
+    for (const StageSpec& stage : stages())
+        actions_->add(QString("stage.") + QString(stage.name).toLower(), QString("Stage: ") + stage.name,
+                      QString(stage.help) + ": tools, colours, views and ledger for that part of the job", {},
+                      [this, s = stage.stage] { rail_->set_stage(s); });
+    actions_->add("view.whole", "Give one view the whole window",
+                  "The view that has the keyboard takes all the room, and gives it back", QKeySequence("F11"),
+                  [this] { give_whole(); });
     actions_->add("rain.paste", "Paste a rain table",
                   "Reads durations down the side and return periods along the top from the clipboard", {}, [this] {
                       rail_->set_stage(Stage::Rain);
-                      set_stage(Stage::Rain);
                       drawer_->ledger()->findChild<QPushButton*>("paste-rain")->click();
                   });
     actions_->add("units.switch", "Switch units",

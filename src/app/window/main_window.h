@@ -15,7 +15,10 @@
 #include "app/window/drawer.h"
 #include "app/plan/plan_view.h"
 #include "app/profile/profile_view.h"
+#include "app/charts/rain_view.h"
+#include "app/profile/section_view.h"
 #include "app/profile/street_view.h"
+#include "app/window/stages.h"
 #include "app/window/strips.h"
 
 namespace culvert::app {
@@ -47,6 +50,10 @@ class MainWindow : public QWidget {
     [[nodiscard]] PlanView* plan() const { return plan_; }
     [[nodiscard]] ProfileView* profile() const { return profile_; }
     [[nodiscard]] StreetView* street() const { return street_; }
+    [[nodiscard]] SectionView* section() const { return section_; }
+    [[nodiscard]] RainView* rain() const { return rain_; }
+    [[nodiscard]] QStackedWidget* lower() const { return profiles_; }
+    [[nodiscard]] QSplitter* middle() const { return middle_; }
     [[nodiscard]] Card* card() const { return card_; }
     [[nodiscard]] Drawer* drawer() const { return drawer_; }
     [[nodiscard]] StageRail* rail() const { return rail_; }
@@ -80,11 +87,14 @@ class MainWindow : public QWidget {
     void declare_site_actions();
     void run_proposal(const QString& what, std::function<std::pair<QString, Edit>(const std::stop_token&)> find);
     void offer_alternatives(PipeId pipe, bool asked);
-    [[nodiscard]] std::vector<const char*> tools_of_stage() const;
     void build_tool_strip();
     void refresh_tool_strip();
     void retitle();
-    void set_stage(Stage stage);
+    /// Turns every part of the window to a stage; the user's own colours and shares of room in it come back.
+    void show_stage(Stage stage);
+    void choose_colouring(const QString& key);
+    void keep_shares();
+    void give_whole();
     void step_size_of_selection(int step);
     void remove_selection();
     void save();
@@ -101,7 +111,13 @@ class MainWindow : public QWidget {
     PlanView* plan_;
     ProfileView* profile_;
     StreetView* street_;
-    QStackedWidget* profiles_;  ///< of the run, or of the selected street
+    SectionView* section_;
+    RainView* rain_;
+    QStackedWidget* profiles_;  ///< the lower view: run, street, ground section, rain
+    std::map<Stage, PlanTheme> plan_themes_;
+    std::map<Stage, QList<int>> shares_;
+    std::optional<Stage> shown_stage_;
+    QList<int> before_whole_;
     Drawer* drawer_;
     Card* card_;
     CommandBar* command_bar_;

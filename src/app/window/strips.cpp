@@ -10,21 +10,11 @@
 #include <cmath>
 
 #include "app/kit/theme.h"
+#include "app/window/stages.h"
 
 namespace culvert::app {
 namespace {
 
-struct StageDef {
-    Stage stage;
-    const char *name, *icon, *help;
-};
-constexpr StageDef stages[] = {{Stage::Ground, "Ground", "ground", "Surfaces and backgrounds"},
-                               {Stage::Layout, "Layout", "layout", "Structures and pipes"},
-                               {Stage::Areas, "Areas", "areas", "Catchments and land covers"},
-                               {Stage::Rain, "Rain", "rain", "Rain events"},
-                               {Stage::Streets, "Streets", "streets", "Streets and street paths"},
-                               {Stage::Pipes, "Pipes", "pipes", "Flows, sizes, velocities"},
-                               {Stage::Levels, "Levels", "levels", "Grade lines, surcharge, freeboard"}};
 constexpr double rail_step = 64;
 
 }  // namespace
@@ -204,8 +194,8 @@ int StageRail::findings(Stage stage) const {
 }
 
 QRectF StageRail::button(Stage stage) const {
-    for (std::size_t i = 0; i < std::size(stages); ++i)
-        if (stages[i].stage == stage)
+    for (std::size_t i = 0; i < stages().size(); ++i)
+        if (stages()[i].stage == stage)
             return QRectF(6, 10 + static_cast<double>(i) * rail_step, width() - 12, rail_step - 8);
     return {};
 }
@@ -215,7 +205,7 @@ void StageRail::paintEvent(QPaintEvent*) {
     QPainter p(this);
     p.setRenderHint(QPainter::Antialiasing);
     p.fillRect(rect(), t.dark ? t.paper : QColor("#F0EADD"));
-    for (const StageDef& s : stages) {
+    for (const StageSpec& s : stages()) {
         const QRectF r = button(s.stage);
         const bool chosen = s.stage == stage_;
         if (chosen) {
@@ -249,11 +239,11 @@ void StageRail::paintEvent(QPaintEvent*) {
 }
 
 void StageRail::mousePressEvent(QMouseEvent* e) {
-    for (const StageDef& s : stages)
+    for (const StageSpec& s : stages())
         if (button(s.stage).contains(e->position())) set_stage(s.stage);
 }
 void StageRail::keyPressEvent(QKeyEvent* e) {
-    const int at = static_cast<int>(stage_), last = static_cast<int>(std::size(stages)) - 1;
+    const int at = static_cast<int>(stage_), last = static_cast<int>(stages().size()) - 1;
     if (e->key() == Qt::Key_Down) return set_stage(static_cast<Stage>(std::min(at + 1, last)));
     if (e->key() == Qt::Key_Up) return set_stage(static_cast<Stage>(std::max(at - 1, 0)));
     QWidget::keyPressEvent(e);

@@ -22,4 +22,15 @@ int EventResult::way_on(int node) const {
     return best;
 }
 
+std::string_view source_name(ResultSource source) {
+    constexpr std::string_view names[] = {"steady", "through time", "imported", "observed"};
+    return nth(names, source);
+}
+
+const Series* EventResult::series_of(ElementRef element, std::string_view key) const {
+    for (const Series& s : series)
+        if (s.element == element && s.key == key) return &s;
+    return nullptr;
+}
+
 }  // namespace culvert

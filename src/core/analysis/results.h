@@ -3,6 +3,8 @@
 
 #include <cstdint>
 #include <memory>
+#include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/model/ids.h"
@@ -83,15 +85,37 @@ struct Summaries {
     Summaries() = default;
 };
 
-/// One event solved over one compiled network.
-struct EventResult : Summaries {
+/// Where the results of a set come from. Sets are never mixed: what was observed is not averaged with what was computed.
+enum class ResultSource : std::uint8_t { Steady, ThroughTime, Imported, Observed };
+std::string_view source_name(ResultSource source);
+
+/// What a set of results is of.
+struct ResultSet {
+    ResultSource source = ResultSource::Steady;
+    std::int64_t date = 0;  ///< when it was computed or read, s since 1970
     EventId event;
+};
+
+/// Values of one result of one chosen element through time, in steps of equal length.
+struct Series {
+    ElementRef element;
+    std::string key;  ///< of its ResultField
+    double start = 0, step = 0;  ///< s
+    std::vector<double> values;  ///< SI
+};
+
+/// One event solved over one compiled network. Every source fills the same summaries; review reads only those.
+struct EventResult : Summaries, ResultSet {
     std::shared_ptr<const Network> network;
     std::uint64_t revision = 0;  ///< of the project it was solved for
     std::size_t recomputed = 0;  ///< pipes whose grade line was computed anew, the others were still true
 
     /// The link by which most of a node's water leaves it: its main one in a tree; no_link where none leads on.
     [[nodiscard]] int way_on(int node) const;
+
+    /// Of chosen elements only, where the source goes through time; the steady one has none.
+    std::vector<Series> series;
+    [[nodiscard]] const Series* series_of(ElementRef element, std::string_view key) const;
 };
 
 }  // namespace culvert

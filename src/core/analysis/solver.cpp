@@ -4,6 +4,7 @@
 #include <tbb/parallel_for.h>
 
 #include <atomic>
+#include <ctime>
 #include <span>
 
 #include "core/analysis/block.h"
@@ -75,6 +76,7 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
     auto result = std::make_shared<EventResult>();
     static_cast<Summaries&>(*result) = Summaries(*network);
     result->event = rain.id;
+    result->date = std::time(nullptr);
     result->network = network;
     result->revision = revision;
     const auto kept = kept_.find(rain.id);

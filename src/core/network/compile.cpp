@@ -273,6 +273,11 @@ class Compiler {
         n.structure = {s.id};
         n.kind = static_cast<StructureKind>(s.kind);
         n.rim = usable(s, &Structure::rim, not_given);
+        n.sump = usable(s, &Structure::sump, not_given);
+        if (std::isnan(n.sump)) {
+            const StructureType* type = s.type.empty() ? nullptr : type_of(project_, s);
+            n.sump = type ? type->sump : 0;
+        }
         n.known_flow = std::isnan(s.known_flow) ? 0 : usable(s, &Structure::known_flow, 0);
         n.tailwater = static_cast<Tailwater>(s.tailwater);
         n.tailwater_level = usable(s, &Structure::tailwater_level, not_given);

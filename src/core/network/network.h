@@ -43,6 +43,7 @@ struct Node {
     int inflows = 0;     ///< number of main links that lead here
     int component = 0;
     double rim = not_given;
+    double sump = 0;  ///< depth below the lowest invert, its own or its type's
     double loss = 0;  ///< K
     double known_flow = 0;
     Tailwater tailwater = Tailwater::Free;

@@ -35,55 +35,6 @@ LimitTable::Found LimitTable::limit(LimitKind kind, std::uint64_t element) const
     return {nth(project_, kind), false};
 }
 
-std::string_view rule_name(Rule rule) {
-    constexpr std::string_view names[] = {"below the least velocity",
-                                          "above the highest velocity",
-                                          "flatter than the least slope",
-                                          "steeper than the most",
-                                          "too little cover",
-                                          "too deep",
-                                          "flow above capacity",
-                                          "filled too deep",
-                                          "water above the crown",
-                                          "too little freeboard",
-                                          "rises across the structure",
-                                          "below the least size",
-                                          "flooding",
-                                          "smaller than the pipe above",
-                                          "rim below the crown",
-                                          "length differs from the drawing",
-                                          "runs against the drawing",
-                                          "time outside the rain table",
-                                          "flow held",
-                                          "water leaves the site",
-                                          "data"};
-    return nth(names, rule);
-}
-
-std::string_view near_name(Rule rule) {
-    constexpr std::string_view names[] = {
-        "near its least velocity", "near its highest velocity", "near the least slope", "near the steepest slope",
-        "near the least cover",    "near the most depth",       "near its capacity",    "near the most filled depth",
-        "water near the crown",    "near the least freeboard",  "near the least drop",  "near the least size"};
-    const auto i = static_cast<std::size_t>(rule);
-    return i < std::size(names) ? names[i] : rule_name(rule);
-}
-
-Stage stage_of(Rule rule) {
-    switch (rule) {
-        case Rule::MostSurcharge:
-        case Rule::LeastFreeboard:
-        case Rule::Flooding: return Stage::Levels;
-        case Rule::RimBelowCrown:
-        case Rule::LengthDiffers:
-        case Rule::AgainstDrawing:
-        case Rule::LeavesSite:
-        case Rule::Data: return Stage::Layout;
-        case Rule::OutsideTable: return Stage::Rain;
-        default: return Stage::Pipes;
-    }
-}
-
 Verdict worst(const CheckList& checks) {
     Verdict v = Verdict::Unknown;
     for (const Check& c : checks) v = std::max(v, c.verdict);

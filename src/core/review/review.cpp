@@ -1,12 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/base/contract.h"
-#include "core/review/review.h"
+#include "core/review/rules.h"
 
 #include <algorithm>
 #include <cmath>
 
 #include "core/analysis/rational.h"
-#include "core/hydraulics/uniform_flow.h"
 
 namespace culvert {
 namespace {
@@ -23,105 +22,37 @@ Check judge(Rule rule, double value, LimitTable::Found limit, Quantity quantity,
     return c;
 }
 
-struct Judge {
-    const LimitTable& limits;
-    std::uint64_t element;
-    CheckList& out;
-    void operator()(LimitKind kind, double value, bool at_most, double scale = 0, double place = not_given) const {
-        const auto found = limits.limit(kind, element);
-        if (std::isnan(found.value)) return;
-        out.push_back(
-            judge(static_cast<Rule>(kind), value, found, limit_quantity(kind), at_most, limits.near_share(), scale));
-        out.back().place = place;
+/// One check, or none where the rule is not held or says nothing of the element.
+std::optional<Check> check(const LimitTable& limits, const Subject& subject, const RuleInfo& rule, std::uint64_t element) {
+    LimitTable::Found limit;
+    if (!rule.limit) {
+        limit = limits.limit(static_cast<LimitKind>(rule.rule), element);
+        if (std::isnan(limit.value)) return {};
     }
-};
+    const HeldValue held = rule.held(subject);
+    if (!held.asked) return {};
+    if (rule.limit) limit.value = rule.limit(subject);
+    Check c = judge(rule.rule, held.value, limit, rule.quantity, rule.at_most, limits.near_share(), held.scale);
+    c.place = held.place;
+    if (rule.verdict) c.verdict = rule.verdict(subject, c);
+    else if (c.verdict == Verdict::Near && rule.near.empty()) c.verdict = Verdict::Within;
+    return c;
+}
 
-void pipe_checks(const LimitTable& limits, const EventResult& result, int link, CheckList& out) {
-    const Network& net = *result.network;
-    const Link& l = nth(net.links, link);
-    const LinkResult& r = nth(result.links, link);
-    const Judge check{limits, l.pipe.value, out};
-    const double top = height(l.section), q = r.flow.flow;
-    const bool flows = q > 1e-12;
-    if (!l.solvable) {
+/// All checks of a link, or of a node, that the catalogue has.
+CheckList checks(const LimitTable& limits, const Entering& entering, const EventResult& result, ResultOn on, int index) {
+    CheckList out;
+    const Subject subject{result, static_cast<std::size_t>(index), &entering};
+    const bool link = on == ResultOn::Link;
+    if (link && !subject.link().solvable) {
         out.push_back({Rule::Data, not_given, not_given, Quantity::None, true, Verdict::Beyond, false, not_given});
-        return;
+        return out;
     }
-    if (flows)
-        check(LimitKind::MostFlowRatio,
-              l.capacity > 0 && !r.flow.against ? q / l.capacity : std::numeric_limits<double>::infinity(), true);
-    if (flows) check(LimitKind::MostFilledDepth, std::isnan(r.flow.normal) ? 1 : r.flow.normal / top, true);
-    if (flows) check(LimitKind::LeastVelocity, r.flow.velocity, false);
-    if (flows) check(LimitKind::MostVelocity, r.flow.velocity, true);
-    const double above_up = r.level.head_up - top, above_down = r.level.head_down - top;
-    const bool up_is_worse = !(above_down > above_up);
-    check(LimitKind::MostSurcharge, std::max(above_up, above_down), true, top,
-          up_is_worse ? l.invert_up + top : l.invert_down + top);
-    check(LimitKind::LeastSlope, l.slope, false);
-    check(LimitKind::MostSlope, l.slope, true);
-    const Node &up = nth(net.nodes, l.from), &down = nth(net.nodes, l.to);
-    // The rim of an outfall is often not given: cover is then judged at the upper end alone.
-    const double cover_up = up.rim - (l.invert_up + top + l.wall);
-    const double cover_down =
-        down.kind == StructureKind::Outfall ? not_given : down.rim - (l.invert_down + top + l.wall);
-    check(LimitKind::LeastCover, std::isnan(cover_down) ? cover_up : std::min(cover_up, cover_down), false);
-    check(LimitKind::LeastSize, top, false);
-    if (!out.empty() && out.back().rule == Rule::LeastSize && out.back().verdict == Verdict::Near)
-        out.back().verdict = Verdict::Within;  // sizes come in steps
-}
-
-void structure_checks(const LimitTable& limits, const EventResult& result, int node, CheckList& out) {
-    const Node& n = nth(result.network->nodes, node);
-    const NodeLevel& r = nth(result.nodes, node).level;
-    if (n.out == no_link) return;
-    const Judge check{limits, n.structure.value, out};
-    const double freeboard = n.rim - r.level;
-    check(LimitKind::LeastFreeboard, freeboard, false, 0, n.rim);
-    Check flood{Rule::Flooding, r.level - n.rim, 0, Quantity::Length, true, Verdict::Unknown, false, n.rim};
-    if (!std::isnan(freeboard)) flood.verdict = r.held || freeboard < 0 ? Verdict::Beyond : Verdict::Within;
-    out.push_back(flood);
-    double lowest = not_given;
-    for (int l = n.out; l < n.link_end; ++l) lowest = std::fmin(lowest, nth(result.network->links, l).invert_up);
-    check(LimitKind::MostDepth, n.rim - lowest, true);
-}
-
-/// Checks that need the pipes that enter: drops and decreasing sizes. One pass over all links.
-struct Entering {
-    std::vector<double> least_invert, largest_size;
-    explicit Entering(const Network& net)
-        : least_invert(net.nodes.size(), not_given), largest_size(net.nodes.size(), 0) {
-        for (const Link& l : net.links) {
-            if (!l.main) continue;  // what closes a ring enters at one end as well as it leaves at the other
-            double& invert = nth(least_invert, l.to);
-            if (std::isnan(invert) || l.invert_down < invert) invert = l.invert_down;
-            nth(largest_size, l.to) = std::max(nth(largest_size, l.to), height(l.section));
-        }
-    }
-    void check(const Network& net, const LimitTable& limits, int link, CheckList& out) const {
-        const Link& l = nth(net.links, link);
-        const Node& n = nth(net.nodes, l.from);
-        if (!l.main || n.inflows == 0 || !l.solvable) return;
-        if (const auto limit = limits.limit(LimitKind::LeastDrop, l.pipe.value);
-            !std::isnan(limit.value) && n.kind != StructureKind::Joint)
-            out.push_back(judge(Rule::LeastDrop, nth(least_invert, l.from) - l.invert_up, limit, Quantity::Length, false,
-                                limits.near_share(), 0));
-        Check size{Rule::SizeDecrease,       height(l.section), nth(largest_size, l.from), Quantity::Size, false,
-                   Verdict::Within, false, not_given};
-        if (size.value < size.limit - 1e-9) size.verdict = Verdict::Near;
-        out.push_back(size);
-    }
-};
-
-CheckList link_checks(const LimitTable& limits, const Entering& entering, const EventResult& result, int link) {
-    CheckList c;
-    pipe_checks(limits, result, link, c);
-    entering.check(*result.network, limits, link, c);
-    return c;
-}
-CheckList node_checks(const LimitTable& limits, const EventResult& result, int node) {
-    CheckList c;
-    structure_checks(limits, result, node, c);
-    return c;
+    const std::uint64_t element = link ? subject.link().pipe.value : subject.node().structure.value;
+    for (const RuleInfo& rule : rules())
+        if (rule.on == on && rule.held)
+            if (const auto c = check(limits, subject, rule, element)) out.push_back(*c);
+    return out;
 }
 
 /// How far a check is beyond its limit, as a share of it (of a metre where the limit is 0).
@@ -133,67 +64,14 @@ void word(const Project& project, const EventResult& result, Finding& f) {
     if (!f.title.empty() || f.index < 0) return;
     const UnitSet u = units_of(project);
     const Check& c = f.check;
-    const Network& net = *result.network;
-    const bool pipe = f.element.kind == Kind::Pipe;
-    const Link* l = pipe ? &nth(net.links, f.index) : nullptr;
-    const LinkResult* r = pipe ? &nth(result.links, f.index) : nullptr;
-    const Node& n = nth(net.nodes, pipe ? l->from : f.index);
-    f.title = c.verdict == Verdict::Near ? near_name(c.rule) : rule_name(c.rule);
-    const Quantity q = c.quantity;
-    const std::string value = u.text(c.value, q), limit = u.text(c.limit, q), past = u.text(std::abs(c.margin()), q);
-    const std::string by = c.margin() < 0 ? past + (c.at_most ? " above" : " below") : past + " left";
-    switch (c.rule) {
-        case Rule::MostFlowRatio:
-            f.detail = "flow " + u.text(r->flow.flow, Quantity::Flow) + ", capacity " +
-                       u.text(l->capacity, Quantity::Flow) + ": ratio " + u.number(c.value, q) + ", allowed " +
-                       u.number(c.limit, q);
-            if (!(l->capacity > 0))
-                f.detail = "flow " + u.text(r->flow.flow, Quantity::Flow) +
-                           ", but no full-flow capacity: the slope is " + u.text(l->slope, Quantity::Slope);
-            f.remedy = "A larger size, a steeper slope, or less flow.";
-            break;
-        case Rule::MostSurcharge:
-            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", crown " +
-                       u.text(c.place, Quantity::Level) + ": " + u.text(std::abs(c.value), q) +
-                       (c.value > 0 ? " above" : " below") + (c.limit != 0 ? ", allowed " + limit : "");
-            f.remedy = "Look for the cause downstream: the card shows what the level is made of.";
-            break;
-        case Rule::LeastFreeboard:
-            f.detail = "HGL " + u.text(c.place - c.value, Quantity::Level) + ", rim " +
-                       u.text(c.place, Quantity::Level) + ": freeboard " + value + ", at least " + limit;
-            f.remedy = "Lower the grade line below the structure.";
-            break;
-        case Rule::Flooding:
-            f.detail = "HGL " + u.text(c.place + c.value, Quantity::Level) + ", rim " +
-                       u.text(c.place, Quantity::Level) + ": " + value + " above the rim" +
-                       (nth(result.nodes, f.index).level.held ? " (held at the rim)" : "");
-            f.remedy = "Lower the grade line below the structure.";
-            break;
-        case Rule::SizeDecrease:
-            f.detail = "size " + value + " below a pipe of " + limit + " that enters " +
-                       element_name(project, Kind::Structure, n.structure.value);
-            f.remedy = "At least " + limit + ", unless the limit is meant not to hold here.";
-            break;
-        case Rule::LeastDrop:
-            f.detail = "starts " + u.text(std::abs(c.value), q) + (c.value < 0 ? " above" : " below") +
-                       " the lowest invert that enters, drop at least " + limit;
-            f.remedy = "Lower its start, or raise the pipe that enters.";
-            break;
-        case Rule::Data: f.detail = "it cannot be solved: see the fault of its data"; break;
-        default:
-            switch (c.rule) {
-                case Rule::LeastVelocity: f.remedy = "A steeper slope, or a smaller size."; break;
-                case Rule::MostVelocity: f.remedy = "A flatter slope with drops, or a larger size."; break;
-                case Rule::LeastSlope: f.remedy = "Lower its lower end, or raise its upper one."; break;
-                case Rule::MostSlope: f.remedy = "Flatten it with a drop at its head."; break;
-                case Rule::LeastCover: f.remedy = "Lower the pipe, or a flatter section."; break;
-                case Rule::MostDepth: f.remedy = "Raise the pipe, or allow the depth here."; break;
-                case Rule::LeastSize: f.remedy = "At least " + limit + "."; break;
-                default: break;
-            }
-            f.detail = value + ", " + (c.at_most ? "at most " : "at least ") + limit + ": " + by;
-            break;
-    }
+    const RuleInfo& rule = rule_info(c.rule);
+    f.title = c.verdict == Verdict::Near ? near_name(c.rule) : rule.name;
+    const std::string limit = u.text(c.limit, c.quantity), past = u.text(std::abs(c.margin()), c.quantity);
+    f.detail = rule.detail ? rule.detail(u, project, result, f)
+                           : u.text(c.value, c.quantity) + ", " + (c.at_most ? "at most " : "at least ") + limit + ": " +
+                                 (c.margin() < 0 ? past + (c.at_most ? " above" : " below") : past + " left");
+    f.remedy = rule.remedy;
+    if (const auto at = f.remedy.find("{limit}"); at != std::string::npos) f.remedy.replace(at, 7, limit);
     if (c.exception) f.detail += " (its own limit)";
 }
 
@@ -201,10 +79,10 @@ CheckList checks_of(const LimitTable& limits, const EventResult& result, Element
     const Network& net = *result.network;
     if (element.kind == Kind::Pipe) {
         const int link = net.link_of(PipeId{element.id});
-        return link == no_link ? CheckList() : link_checks(limits, Entering(net), result, link);
+        return link == no_link ? CheckList() : checks(limits, Entering(net), result, ResultOn::Link, link);
     }
     const int node = net.node_of(element);
-    return node == no_node ? CheckList() : node_checks(limits, result, node);
+    return node == no_node ? CheckList() : checks(limits, Entering(net), result, ResultOn::Node, node);
 }
 
 Verdict Review::of(const Network& network, ElementRef element) const {
@@ -225,9 +103,9 @@ std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& r
                 keys.emplace_back(k.rule, element, result.event, std::string());
     };
     for (std::size_t i = 0; i < net.links.size(); ++i)
-        add(link_checks(limits, entering, result, static_cast<int>(i)), {Kind::Pipe, net.links[i].pipe.value});
+        add(checks(limits, entering, result, ResultOn::Link, static_cast<int>(i)), {Kind::Pipe, net.links[i].pipe.value});
     for (std::size_t i = 0; i < net.nodes.size(); ++i)
-        add(node_checks(limits, result, static_cast<int>(i)), {Kind::Structure, net.nodes[i].structure.value});
+        add(checks(limits, entering, result, ResultOn::Node, static_cast<int>(i)), {Kind::Structure, net.nodes[i].structure.value});
     std::sort(keys.begin(), keys.end());
     return keys;
 }
@@ -266,10 +144,10 @@ Review review(const Project& project, const EventResult& result) {
         return verdict;
     };
     for (int i = 0; i < static_cast<int>(net.links.size()); ++i)
-        nth(rev.links, i) = take(link_checks(limits, entering, result, i), {Kind::Pipe, nth(net.links, i).pipe.value}, i);
+        nth(rev.links, i) = take(checks(limits, entering, result, ResultOn::Link, i), {Kind::Pipe, nth(net.links, i).pipe.value}, i);
     for (int i = 0; i < static_cast<int>(net.nodes.size()); ++i) {
         const Node& n = nth(net.nodes, i);
-        nth(rev.nodes, i) = take(node_checks(limits, result, i), {Kind::Structure, n.structure.value}, i);
+        nth(rev.nodes, i) = take(checks(limits, entering, result, ResultOn::Node, i), {Kind::Structure, n.structure.value}, i);
         const NodeFlow& f = nth(result.nodes, i).flow;
         if (f.effective_area > 0 && !curve.empty()) {
             const IdfRange range = curve.range(f.time);
@@ -361,23 +239,25 @@ ServiceLevel service_level(const Project& project, const std::vector<std::shared
     const LimitTable limits(project);
     for (const auto& result : results) {
         level.events.push_back(result->event);
-        CheckList pipe, structure;
-        const int node = result->network->node_of(element);
-        if (node != no_node) {
-            const int link = element.kind == Kind::Pipe ? result->network->link_of(PipeId{element.id})
-                                                        : nth(result->network->nodes, node).out;
-            if (link != no_link) pipe_checks(limits, *result, link, pipe);
-            structure_checks(limits, *result, node, structure);
-        }
-        const auto of = [](const CheckList& list, Rule rule) {
-            for (const Check& k : list)
-                if (k.rule == rule) return k.verdict;
-            return Verdict::Within;  // not held
+        const Network& net = *result->network;
+        const int node = net.node_of(element);
+        const int link = element.kind == Kind::Pipe ? net.link_of(PipeId{element.id})
+                                                    : (node == no_node ? no_link : nth(net.nodes, node).out);
+        const auto of = [&](Rule rule) {
+            const RuleInfo& info = rule_info(rule);
+            const int at = info.on == ResultOn::Link ? link : node;
+            if (at < 0) return Verdict::Within;  // it has none
+            if (info.on == ResultOn::Link && !nth(net.links, at).solvable) return Verdict::Within;
+            const Subject subject{*result, static_cast<std::size_t>(at), nullptr};
+            const std::uint64_t id =
+                info.on == ResultOn::Link ? nth(net.links, at).pipe.value : nth(net.nodes, at).structure.value;
+            const auto c = check(limits, subject, info, id);
+            return c ? c->verdict : Verdict::Within;  // not held
         };
-        level.rows[0].push_back(of(pipe, Rule::MostFlowRatio));
-        level.rows[1].push_back(of(pipe, Rule::MostSurcharge));
-        level.rows[2].push_back(of(structure, Rule::LeastFreeboard));
-        level.rows[3].push_back(of(structure, Rule::Flooding));
+        level.rows[0].push_back(of(Rule::MostFlowRatio));
+        level.rows[1].push_back(of(Rule::MostSurcharge));
+        level.rows[2].push_back(of(Rule::LeastFreeboard));
+        level.rows[3].push_back(of(Rule::Flooding));
     }
     return level;
 }

@@ -6,6 +6,7 @@
 
 #include "core/analysis/results.h"
 #include "core/base/contract.h"
+#include "core/base/stage.h"
 
 /// Holds results against limits. A Check is one value with its limit and verdict; a Finding is a check that is near or
 /// beyond its limit, or a fault of the data.
@@ -13,7 +14,7 @@ namespace culvert {
 
 enum class Verdict : std::uint8_t { Unknown, Within, Near, Beyond };
 
-/// What is checked. The first are the limits, in the order of LimitKind.
+/// What is checked; rules.h says of each what it is. The first are the limits, in the order of LimitKind.
 enum class Rule : std::uint8_t {
     LeastVelocity,
     MostVelocity,
@@ -42,7 +43,6 @@ std::string_view rule_name(Rule rule);
 std::string_view near_name(Rule rule);
 
 /// The part of the job a rule belongs to: counts in the stage rail, and what the plan's colours ask.
-enum class Stage : std::uint8_t { Ground, Layout, Areas, Rain, Streets, Pipes, Levels };
 Stage stage_of(Rule rule);
 
 struct Check {
@@ -95,6 +95,9 @@ struct Finding {
     }
 };
 
+/// Checks of one element at most: the rules that are built in, and room for more.
+constexpr std::size_t most_checks = static_cast<std::size_t>(Rule::Data) + 12;
+
 /// A few checks, held without allocation.
 class CheckList {
   public:
@@ -112,7 +115,7 @@ class CheckList {
     [[nodiscard]] const Check* end() const { return items_.data() + count_; }
 
   private:
-    std::array<Check, static_cast<std::size_t>(Rule::Data) + 1> items_;
+    std::array<Check, most_checks> items_;
     std::size_t count_ = 0;
 };
 /// All checks of a pipe, or of a structure, in one event; none where it is not part of the solution.

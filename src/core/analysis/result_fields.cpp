@@ -1,0 +1,154 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/analysis/result_fields.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/contract.h"
+#include "core/hydraulics/uniform_flow.h"
+
+namespace culvert {
+namespace {
+
+using At = std::size_t;
+const Link& link(const EventResult& r, At i) { return nth(r.network->links, i); }
+const Node& node(const EventResult& r, At i) { return nth(r.network->nodes, i); }
+const LinkFlow& flow(const EventResult& r, At i) { return nth(r.links, i).flow; }
+const LinkLevel& level(const EventResult& r, At i) { return nth(r.links, i).level; }
+double top(const EventResult& r, At i) { return height(link(r, i).section); }
+/// Flow of the structure that the water of a link comes from.
+const NodeFlow& start(const EventResult& r, At i) {
+    return nth(r.nodes, flow(r, i).against ? link(r, i).to : link(r, i).from).flow;
+}
+/// Ground to the outside of the crown.
+double cover(const EventResult& r, At i, int node, double invert) {
+    return nth(r.network->nodes, node).rim - invert - top(r, i) - link(r, i).wall;
+}
+}  // namespace
+
+double filled_depth(const EventResult& r, At i) {
+    return std::isnan(flow(r, i).normal) ? 1 : flow(r, i).normal / top(r, i);
+}
+double cover_up(const EventResult& r, At i) { return cover(r, i, link(r, i).from, link(r, i).invert_up); }
+double cover_down(const EventResult& r, At i) { return cover(r, i, link(r, i).to, link(r, i).invert_down); }
+double freeboard(const EventResult& r, At i) { return node(r, i).rim - nth(r.nodes, i).level.level; }
+double lowest_out(const EventResult& r, At i) {
+    const Node& n = node(r, i);
+    double low = not_given;
+    for (int l = n.out; l != no_link && l < n.link_end; ++l) low = std::fmin(low, nth(r.network->links, l).invert_up);
+    return low;
+}
+
+namespace {
+
+using R = const EventResult&;
+constexpr Quantity Length = Quantity::Length, Level = Quantity::Level, Ratio = Quantity::Ratio;
+
+std::vector<ResultField> links() {
+    constexpr ResultOn on = ResultOn::Link;
+    return {
+        {"size", "Height", "size", Quantity::Size, on, Stage::Pipes, in_table | in_profile, [](R r, At i) { return top(r, i); },
+         "Height of the section"},
+        {"length", "Length", "length", Length, on, Stage::Layout, in_ledger | in_table,
+         [](R r, At i) { return link(r, i).length; }, "Length the water runs"},
+        {"slope", "Slope", "slope", Quantity::Slope, on, Stage::Pipes, in_ledger | in_table | in_profile | in_tip,
+         [](R r, At i) { return link(r, i).slope; }, "Fall of the invert over the length, towards the outfall",
+         {{0.003, 0.01, 0.05}}},
+        {"effective_area", "Effective area", "CA", Quantity::Area, on, Stage::Areas, 0,
+         [](R r, At i) { return flow(r, i).effective_area; }, "Sum of C × Cf × A that drains through it"},
+        {"known_flow", "Known flow", "Qk", Quantity::Flow, on, Stage::Areas, 0,
+         [](R r, At i) { return flow(r, i).known_flow; }, "Sum of the known flows that it carries"},
+        {"time_of_concentration", "Tc", "Tc", Quantity::Duration, on, Stage::Areas, in_table,
+         [](R r, At i) { return start(r, i).time; }, "Longest time of travel to its start"},
+        {"intensity", "Intensity", "i", Quantity::Intensity, on, Stage::Rain, in_table,
+         [](R r, At i) { return start(r, i).intensity; }, "Of the rain at that time"},
+        {"flow", "Flow", "flow", Quantity::Flow, on, Stage::Pipes, in_ledger | in_table | in_profile | in_tip,
+         [](R r, At i) { return flow(r, i).flow; }, "Design flow of the viewed event"},
+        {"capacity", "Capacity", "capacity", Quantity::Flow, on, Stage::Pipes, in_ledger | in_table | in_tip,
+         [](R r, At i) { return link(r, i).capacity; }, "Full-flow capacity at its slope"},
+        {"flow_ratio", "Flow ratio", "ratio", Ratio, on, Stage::Pipes, in_ledger | in_table,
+         [](R r, At i) { return link(r, i).capacity > 0 ? flow(r, i).flow / link(r, i).capacity : not_given; },
+         "Flow over capacity", {{0.5, 0.8, 1.0}}},
+        {"velocity", "Velocity", "velocity", Quantity::Velocity, on, Stage::Pipes, in_ledger | in_table | in_profile,
+         [](R r, At i) { return flow(r, i).velocity; }, "At normal depth, or of the full section", {{0.75, 1.5, 3.0}}},
+        {"normal_depth", "Normal depth", "yn", Length, on, Stage::Pipes, 0,
+         [](R r, At i) { return flow(r, i).normal; }, "Depth of uniform flow; none where the pipe runs full"},
+        {"filled_depth", "Filled depth", "filled", Ratio, on, Stage::Pipes, in_table,
+         filled_depth, "Normal depth over height; 1 where it runs full", {{0.4, 0.7, 0.94}}},
+        {"hgl_up", "HGL up", "HGL up", Level, on, Stage::Levels, in_ledger | in_table,
+         [](R r, At i) { return link(r, i).invert_up + level(r, i).head_up; }, "Grade line at its upper end"},
+        {"hgl_down", "HGL down", "HGL down", Level, on, Stage::Levels, in_ledger | in_table,
+         [](R r, At i) { return link(r, i).invert_down + level(r, i).head_down; }, "Grade line at its lower end"},
+        {"surcharge", "HGL to crown", "to crown", Length, on, Stage::Levels, in_table,
+         [](R r, At i) { return std::max(level(r, i).head_up, level(r, i).head_down) - top(r, i); },
+         "Grade line less crown at the end where it is highest", {{-0.1, 0.0, 0.5}}},
+        {"cover_up", "Cover up", "cover up", Length, on, Stage::Layout, in_ledger,
+         cover_up, "Rim to the outside of the crown"},
+        {"cover_down", "Cover down", "cover down", Length, on, Stage::Layout, in_ledger,
+         cover_down, "Rim to the outside of the crown"},
+        {"full_length", "Runs full", "full", Length, on, Stage::Levels, 0,
+         [](R r, At i) { return level(r, i).full_length; }, "Length that runs full"},
+        {"jump_at", "Jump at", "jump", Length, on, Stage::Levels, 0,
+         [](R r, At i) {
+             const double at = level(r, i).jump;
+             return at > 0 && at < link(r, i).length ? at : not_given;
+         },
+         "Distance of the hydraulic jump from the entrance"},
+    };
+}
+
+std::vector<ResultField> nodes() {
+    constexpr ResultOn on = ResultOn::Node;
+    return {
+        {"rim", "Rim", "rim", Level, on, Stage::Layout, in_table, [](R r, At i) { return node(r, i).rim; },
+         "Finished level at the structure"},
+        {"invert", "Lowest invert out", "invert", Level, on, Stage::Layout, in_table, lowest_out, "Of the pipes that leave it"},
+        {"hgl", "HGL", "HGL", Level, on, Stage::Levels, in_ledger | in_table | in_tip,
+         [](R r, At i) { return nth(r.nodes, i).level.level; }, "Water level in the structure"},
+        {"egl", "EGL", "EGL", Level, on, Stage::Levels, in_table,
+         [](R r, At i) { return nth(r.nodes, i).level.energy; }, "Energy grade line at the structure"},
+        {"freeboard", "Freeboard", "freeboard", Length, on, Stage::Levels, in_ledger | in_table | in_tip,
+         freeboard, "Rim less HGL",
+         {{0.0, 0.3, 1.0}, false}},
+        {"time_of_concentration", "Tc", "Tc", Quantity::Duration, on, Stage::Areas, in_ledger,
+         [](R r, At i) { return nth(r.nodes, i).flow.time; }, "Longest time of travel to it"},
+        {"intensity", "Intensity", "i", Quantity::Intensity, on, Stage::Rain, 0,
+         [](R r, At i) { return nth(r.nodes, i).flow.intensity; }, "Of the rain at that time"},
+        {"flow", "Flow", "flow", Quantity::Flow, on, Stage::Pipes, in_ledger,
+         [](R r, At i) { return nth(r.nodes, i).flow.flow; }, "Flow that leaves it by all its ways"},
+        {"depth", "Depth", "depth", Length, on, Stage::Layout, in_ledger,
+         [](R r, At i) { return node(r, i).rim - lowest_out(r, i) + node(r, i).sump; },
+         "Rim less the bottom: lowest invert less sump"},
+    };
+}
+
+std::vector<ResultField>& catalogue(ResultOn on) {
+    static std::vector<ResultField> of_links = links(), of_nodes = nodes();
+    return on == ResultOn::Link ? of_links : of_nodes;
+}
+
+}  // namespace
+
+int ResultClasses::of(double value) const {
+    int k = 0;
+    while (k < 3 && value > bounds[static_cast<std::size_t>(k)]) ++k;
+    return more_is_worse ? k : 3 - k;
+}
+
+std::span<const ResultField> result_fields(ResultOn on) { return catalogue(on); }
+
+const ResultField* result_field(ResultOn on, std::string_view key) {
+    for (const ResultField& f : catalogue(on))
+        if (f.key == key) return &f;
+    return nullptr;
+}
+
+void add_result_field(const ResultField& field) { catalogue(field.on).push_back(field); }
+
+double result_at(const EventResult& r, const ResultField& field, ElementRef element) {
+    const int at = field.on == ResultOn::Link ? (element.kind == Kind::Pipe ? r.network->link_of(PipeId{element.id}) : no_link)
+                                              : r.network->node_of(element);
+    return at < 0 ? not_given : field.value(r, static_cast<At>(at));
+}
+
+}  // namespace culvert

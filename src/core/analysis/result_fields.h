@@ -1,0 +1,64 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include <array>
+#include <span>
+#include <string_view>
+
+#include "core/analysis/results.h"
+#include "core/base/stage.h"
+#include "core/base/units.h"
+
+/// The catalogue of what a result is: the twin of the field table. Ledger, plan colours with their legend, tooltip,
+/// profile table, card, command-line table and JSON are generic over it, and derived values (freeboard, filled depth,
+/// cover) are computed here only. A new quantity is one row of the table in result_fields.cpp.
+namespace culvert {
+
+/// What a result belongs to. A pipe shows a node's results as those of the structure it leaves.
+enum class ResultOn : std::uint8_t { Link, Node };
+
+/// Where a result is shown without being asked for; JSON and the card's list hold all.
+enum ResultShown : unsigned { in_ledger = 1, in_table = 2, in_profile = 4, in_tip = 8 };
+
+/// Bounds between four classes of colour, SI, rising; none where the plan cannot colour by it.
+struct ResultClasses {
+    std::array<double, 3> bounds{not_given, not_given, not_given};
+    bool more_is_worse = true;
+    [[nodiscard]] bool empty() const { return !(bounds[0] == bounds[0]); }
+    /// 0 (best) to 3 (worst).
+    [[nodiscard]] int of(double value) const;
+};
+
+struct ResultField {
+    std::string_view key;    ///< in JSON, settings and comparisons
+    std::string_view label;  ///< in the interface: "Flow ratio"
+    std::string_view head;   ///< of a narrow column: "ratio"
+    Quantity quantity = Quantity::None;
+    ResultOn on = ResultOn::Link;
+    Stage stage = Stage::Pipes;
+    unsigned shown = 0;
+    /// Of a link, or node, by its index; NaN where it is not known.
+    double (*value)(const EventResult&, std::size_t index) = nullptr;
+    std::string_view help;
+    ResultClasses classes = {};
+};
+
+/// All results of links, or of nodes, in the order in which tables show them.
+std::span<const ResultField> result_fields(ResultOn on);
+/// By its key; null where there is none. A pointer holds until the catalogue grows.
+const ResultField* result_field(ResultOn on, std::string_view key);
+/// Adds one to those that are built in, before anything shows results: for extensions, and tests of the views.
+void add_result_field(const ResultField& field);
+
+/// Derived values that checks hold against limits as well.
+double filled_depth(const EventResult& result, std::size_t link);  ///< y / D at normal depth; 1 where it runs full
+double cover_up(const EventResult& result, std::size_t link);      ///< rim to the outside of the crown
+double cover_down(const EventResult& result, std::size_t link);
+double freeboard(const EventResult& result, std::size_t node);  ///< rim less HGL
+double lowest_out(const EventResult& result, std::size_t node);  ///< lowest invert of the pipes that leave; NaN: none
+
+/// The value at an element: of its own, or for a pipe and a node's field of the structure it leaves; NaN where it is not
+/// part of the solution.
+double result_at(const EventResult& result, const ResultField& field, ElementRef element);
+
+}  // namespace culvert

@@ -1,0 +1,197 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/review/rules.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/hydraulics/uniform_flow.h"
+
+namespace culvert {
+
+Entering::Entering(const Network& net) : least_invert(net.nodes.size(), not_given), largest_size(net.nodes.size(), 0) {
+    for (const Link& l : net.links) {
+        if (!l.main) continue;  // what closes a ring enters at one end as well as it leaves at the other
+        double& invert = nth(least_invert, l.to);
+        if (std::isnan(invert) || l.invert_down < invert) invert = l.invert_down;
+        nth(largest_size, l.to) = std::max(nth(largest_size, l.to), height(l.section));
+    }
+}
+
+namespace {
+
+const LinkResult& result(const Subject& s) { return nth(s.result.links, s.index); }
+double flow(const Subject& s) { return result(s).flow.flow; }
+constexpr HeldValue not_asked{not_given, 0, not_given, false};
+/// A dry pipe is not asked for its velocity or filling.
+HeldValue where_it_flows(const Subject& s, double value) { return flow(s) > 1e-12 ? HeldValue{value} : not_asked; }
+/// A node with a way on: an outfall has no rim to be held.
+HeldValue where_it_leaves(const Subject& s, double value, double place = not_given) {
+    return s.node().out == no_link ? not_asked : HeldValue{value, 0, place};
+}
+bool is_joined(const Subject& s) {
+    const Link& l = s.link();
+    return s.entering && l.main && nth(s.result.network->nodes, l.from).inflows > 0;
+}
+
+HeldValue flow_ratio(const Subject& s) {
+    const Link& l = s.link();
+    return where_it_flows(s, l.capacity > 0 && !result(s).flow.against ? flow(s) / l.capacity
+                                                                       : std::numeric_limits<double>::infinity());
+}
+HeldValue surcharge(const Subject& s) {
+    const Link& l = s.link();
+    const double top = height(l.section), up = result(s).level.head_up - top, down = result(s).level.head_down - top;
+    return {std::max(up, down), top, top + (down > up ? l.invert_down : l.invert_up)};
+}
+/// The rim of an outfall is often not given: cover is then judged at the upper end alone.
+HeldValue least_cover(const Subject& s) {
+    const bool outfall = nth(s.result.network->nodes, s.link().to).kind == StructureKind::Outfall;
+    return {std::fmin(cover_up(s.result, s.index), outfall ? not_given : cover_down(s.result, s.index))};
+}
+HeldValue drop(const Subject& s) {
+    const Link& l = s.link();
+    if (!is_joined(s) || nth(s.result.network->nodes, l.from).kind == StructureKind::Joint) return not_asked;
+    return {nth(s.entering->least_invert, l.from) - l.invert_up};
+}
+HeldValue size_below(const Subject& s) { return is_joined(s) ? HeldValue{height(s.link().section)} : not_asked; }
+
+std::string level_words(const UnitSet& u, const Check& c, const char* place) {
+    return "HGL " + u.text(c.place + c.value, Quantity::Level) + ", " + place + " " + u.text(c.place, Quantity::Level) + ": ";
+}
+
+std::vector<RuleInfo> built_in() {
+    using Q = Quantity;
+    constexpr ResultOn link = ResultOn::Link, node = ResultOn::Node;
+    const auto pipe_word = [](const UnitSet& u, const Project&, const EventResult& r, const Finding& f) {
+        const Link& l = nth(r.network->links, f.index);
+        const std::string flow = "flow " + u.text(nth(r.links, f.index).flow.flow, Q::Flow);
+        if (!(l.capacity > 0)) return flow + ", but no full-flow capacity: the slope is " + u.text(l.slope, Q::Slope);
+        return flow + ", capacity " + u.text(l.capacity, Q::Flow) + ": ratio " + u.number(f.check.value, Q::Ratio) +
+               ", allowed " + u.number(f.check.limit, Q::Ratio);
+    };
+    const auto crown_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
+        const Check& c = f.check;
+        return level_words(u, c, "crown") + u.text(std::abs(c.value), c.quantity) + (c.value > 0 ? " above" : " below") +
+               (c.limit != 0 ? ", allowed " + u.text(c.limit, c.quantity) : "");
+    };
+    const auto freeboard_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
+        const Check& c = f.check;
+        return "HGL " + u.text(c.place - c.value, Q::Level) + ", rim " + u.text(c.place, Q::Level) + ": freeboard " +
+               u.text(c.value, c.quantity) + ", at least " + u.text(c.limit, c.quantity);
+    };
+    const auto flood_word = [](const UnitSet& u, const Project&, const EventResult& r, const Finding& f) {
+        return level_words(u, f.check, "rim") + u.text(f.check.value, f.check.quantity) + " above the rim" +
+               (nth(r.nodes, f.index).level.held ? " (held at the rim)" : "");
+    };
+    const auto size_word = [](const UnitSet& u, const Project& project, const EventResult& r, const Finding& f) {
+        const Node& n = nth(r.network->nodes, nth(r.network->links, f.index).from);
+        return "size " + u.text(f.check.value, Q::Size) + " below a pipe of " + u.text(f.check.limit, Q::Size) +
+               " that enters " + element_name(project, Kind::Structure, n.structure.value);
+    };
+    const auto drop_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
+        const Check& c = f.check;
+        return "starts " + u.text(std::abs(c.value), c.quantity) + (c.value < 0 ? " above" : " below") +
+               " the lowest invert that enters, drop at least " + u.text(c.limit, c.quantity);
+    };
+    const auto unsolved_word = [](const UnitSet&, const Project&, const EventResult&, const Finding&) {
+        return std::string("it cannot be solved: see the fault of its data");
+    };
+    const auto flooded = [](const Subject& s, const Check& c) {
+        if (std::isnan(c.value)) return Verdict::Unknown;
+        return nth(s.result.nodes, s.index).level.held || c.value > 0 ? Verdict::Beyond : Verdict::Within;
+    };
+    const auto smaller = [](const Subject&, const Check& c) {
+        return c.value < c.limit - 1e-9 ? Verdict::Near : Verdict::Within;
+    };
+    return {
+        {Rule::MostFlowRatio, "flow above capacity", "near its capacity", Stage::Pipes, link, "Flow ratio", Q::Ratio, true,
+         flow_ratio, nullptr, nullptr, pipe_word, "A larger size, a steeper slope, or less flow."},
+        {Rule::MostFilledDepth, "filled too deep", "near the most filled depth", Stage::Pipes, link, "Filled depth", Q::Ratio,
+         true, [](const Subject& s) { return where_it_flows(s, filled_depth(s.result, s.index)); }, nullptr, nullptr, nullptr,
+         "A larger size, or a steeper slope."},
+        {Rule::LeastVelocity, "below the least velocity", "near its least velocity", Stage::Pipes, link, "Velocity",
+         Q::Velocity, false, [](const Subject& s) { return where_it_flows(s, result(s).flow.velocity); }, nullptr, nullptr,
+         nullptr, "A steeper slope, or a smaller size."},
+        {Rule::MostVelocity, "above the highest velocity", "near its highest velocity", Stage::Pipes, link, "Velocity",
+         Q::Velocity, true, [](const Subject& s) { return where_it_flows(s, result(s).flow.velocity); }, nullptr, nullptr,
+         nullptr, "A flatter slope with drops, or a larger size."},
+        {Rule::MostSurcharge, "water above the crown", "water near the crown", Stage::Levels, link, "HGL to crown", Q::Length,
+         true, surcharge, nullptr, nullptr, crown_word,
+         "Look for the cause downstream: the card shows what the level is made of."},
+        {Rule::LeastSlope, "flatter than the least slope", "near the least slope", Stage::Pipes, link, "Slope", Q::Slope,
+         false, [](const Subject& s) { return HeldValue{s.link().slope}; }, nullptr, nullptr, nullptr,
+         "Lower its lower end, or raise its upper one."},
+        {Rule::MostSlope, "steeper than the most", "near the steepest slope", Stage::Pipes, link, "Slope", Q::Slope, true,
+         [](const Subject& s) { return HeldValue{s.link().slope}; }, nullptr, nullptr, nullptr,
+         "Flatten it with a drop at its head."},
+        {Rule::LeastCover, "too little cover", "near the least cover", Stage::Pipes, link, "Cover", Q::Length, false,
+         least_cover, nullptr, nullptr, nullptr, "Lower the pipe, or a flatter section."},
+        {Rule::LeastSize, "below the least size", "", Stage::Pipes, link, "", Q::Size, false,  // sizes come in steps
+         [](const Subject& s) { return HeldValue{height(s.link().section)}; }, nullptr, nullptr, nullptr,
+         "At least {limit}."},
+        {Rule::LeastDrop, "rises across the structure", "near the least drop", Stage::Pipes, link, "Drop", Q::Length, false,
+         drop, nullptr, nullptr, drop_word, "Lower its start, or raise the pipe that enters."},
+        {Rule::SizeDecrease, "smaller than the pipe above", "smaller than the pipe above", Stage::Pipes, link, "", Q::Size,
+         false, size_below, [](const Subject& s) { return nth(s.entering->largest_size, s.link().from); }, smaller, size_word,
+         "At least {limit}, unless the limit is meant not to hold here."},
+        {Rule::LeastFreeboard, "too little freeboard", "near the least freeboard", Stage::Levels, node, "Freeboard",
+         Q::Length, false,
+         [](const Subject& s) { return where_it_leaves(s, freeboard(s.result, s.index), s.node().rim); }, nullptr, nullptr,
+         freeboard_word, "Lower the grade line below the structure."},
+        {Rule::Flooding, "flooding", "", Stage::Levels, node, "", Q::Length, true,
+         [](const Subject& s) { return where_it_leaves(s, -freeboard(s.result, s.index), s.node().rim); },
+         [](const Subject&) { return 0.0; }, flooded, flood_word, "Lower the grade line below the structure."},
+        {Rule::MostDepth, "too deep", "near the most depth", Stage::Pipes, node, "Depth", Q::Length, true,
+         [](const Subject& s) { return where_it_leaves(s, s.node().rim - lowest_out(s.result, s.index)); }, nullptr, nullptr,
+         nullptr, "Raise the pipe, or allow the depth here."},
+        {Rule::RimBelowCrown, "rim below the crown", "", Stage::Layout},
+        {Rule::LengthDiffers, "length differs from the drawing", "", Stage::Layout},
+        {Rule::AgainstDrawing, "runs against the drawing", "", Stage::Layout},
+        {Rule::OutsideTable, "time outside the rain table", "", Stage::Rain},
+        {Rule::FlowHeld, "flow held", "", Stage::Pipes},
+        {Rule::LeavesSite, "water leaves the site", "", Stage::Layout},
+        {Rule::Data, "data", "", Stage::Layout, link, "", Q::None, true, nullptr, nullptr, nullptr, unsolved_word},
+    };
+}
+
+struct Catalogue {
+    std::vector<RuleInfo> rows = built_in();
+    std::vector<std::size_t> by_rule;
+    Catalogue() { index(); }
+    void index() {
+        by_rule.assign(rows.size(), 0);
+        for (std::size_t i = 0; i < rows.size(); ++i) nth(by_rule, rows[i].rule) = i;
+    }
+};
+Catalogue& catalogue() {
+    static Catalogue c;
+    return c;
+}
+
+}  // namespace
+
+std::span<const RuleInfo> rules() { return catalogue().rows; }
+
+const RuleInfo& rule_info(Rule rule) {
+    const Catalogue& c = catalogue();
+    const auto i = static_cast<std::size_t>(rule);
+    return nth(c.rows, nth(c.by_rule, i < c.rows.size() ? i : static_cast<std::size_t>(Rule::Data)));
+}
+
+Rule add_rule(RuleInfo info) {
+    Catalogue& c = catalogue();
+    expects(c.rows.size() < most_checks, "rules", c.rows.size());
+    info.rule = static_cast<Rule>(c.rows.size());
+    c.rows.push_back(info);
+    c.index();
+    return info.rule;
+}
+
+std::string_view rule_name(Rule rule) { return rule_info(rule).name; }
+std::string_view near_name(Rule rule) {
+    const RuleInfo& info = rule_info(rule);
+    return info.near.empty() ? info.name : info.near;
+}
+Stage stage_of(Rule rule) { return rule_info(rule).stage; }
+
+}  // namespace culvert
