@@ -161,4 +161,40 @@ inline Project sized_project(int pipes, int events, bool awkward = false) {
     return all;
 }
 
+/// One run of pipes, straight and even: 30 m each at 1 %, 1.4 m deep, each structure with its catchment.
+inline Project chain_project(int pipes, int events) {
+    Project all = random_project({.pipes = 1, .seed = 11, .events = events});
+    all.structures = {};
+    all.pipes = {};
+    all.catchments = {};
+    for (int i = 0; i <= pipes; ++i) {
+        Structure s;
+        s.id = 1000u + static_cast<unsigned>(i) * 10;
+        s.name = "A" + std::to_string(i + 1);
+        s.kind = static_cast<int>(i == pipes ? StructureKind::Outfall : StructureKind::Inlet);
+        s.x = 30.0 * i;
+        s.y = 0;
+        s.rim = 200 - 0.3 * i;
+        all.structures.insert(s);
+        if (i == pipes) break;
+        Pipe p;
+        p.id = s.id + 1;
+        p.from = {s.id};
+        p.to = {s.id + 10};
+        p.size = i < 20 ? 0.45 : (i < 60 ? 0.75 : 0.9);
+        p.invert_from = 198.2 - 0.3 * i;
+        p.invert_to = 197.9 - 0.3 * i;
+        all.pipes.insert(p);
+        Catchment c;
+        c.id = s.id + 2;
+        c.name = s.name + " area";
+        c.structure = {s.id};
+        c.area = 400;
+        c.coefficient = 0.7;
+        c.time = 400;
+        all.catchments.insert(c);
+    }
+    return all;
+}
+
 }  // namespace culvert::testing
