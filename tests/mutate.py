@@ -105,9 +105,10 @@ SWAPS = [(" < ", " <= "), (" <= ", " < "), (" > ", " >= "), (" >= ", " > "), (" 
 def random_faults(count, seed):
     """Faults at random places: an operator, a condition, a constant, a dropped statement. One a line at most."""
     dice = random.Random(seed)
-    files = [f for part in ("core", "exchange") for f in sorted((ROOT / "src" / part).rglob("*.cpp"))]
+    # Of the copy: the tree may be worked on meanwhile.
+    files = [f for part in ("core", "exchange") for f in sorted((COPY / "src" / part).rglob("*.cpp"))]
     if "--core" not in sys.argv:
-        files += sorted((ROOT / "src" / "app").rglob("document*.cpp"))
+        files += sorted((COPY / "src" / "app" / "desk").rglob("*.cpp"))
     places = [(f, i, line) for f in files for i, line in enumerate(f.read_text().splitlines())]
     found = []
     while len(found) < count * 3:  # more than asked for: some do not compile
@@ -126,7 +127,7 @@ def random_faults(count, seed):
         if not ways:
             continue
         at, old, new = dice.choice(ways)
-        found.append((file.relative_to(ROOT / "src"), i, line, line[:at] + new + line[at + len(old):]))
+        found.append((file.relative_to(COPY / "src"), i, line, line[:at] + new + line[at + len(old):]))
     return found
 
 

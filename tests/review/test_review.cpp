@@ -326,7 +326,7 @@ class TestReview : public QObject {
                         QCOMPARE(gone, remedy.mends);
                         QVERIFY(last_mends || !remedy.mends);  // mending ones first
                         last_mends = remedy.mends;
-                        const Trial trial = try_edit(p, remedy.edit, keys, f.event);
+                        const Trial trial = try_edit(p, solve(p), remedy.edit, keys, f.event);
                         QCOMPARE(trial.gone, remedy.gone);
                         QCOMPARE(trial.added, remedy.added);
                         ++tried;
@@ -354,7 +354,7 @@ class TestReview : public QObject {
     }
     void the_ladder_is_a_whole_solve_of_each_size() {
         const Project p = short_run(0.3);
-        const auto ladder = size_ladder(p, {12}, {5});
+        const auto ladder = size_ladder(p, solve(p), {12}, {5});
         QCOMPARE(ladder.size(), std::size_t{5});
         int present = 0;
         double last = 1e9;

@@ -332,7 +332,7 @@ class TestSettings : public QObject {
         const Results results = solve(p);
         const Edit larger = step_size(p, {12}, +1);
         const auto before = beyond_keys(p, results);
-        const Trial all = try_edit(p, larger, before), viewed = try_edit(p, larger, before, {5});
+        const Trial all = try_edit(p, solve(p), larger, before), viewed = try_edit(p, solve(p), larger, before, {5});
         QVERIFY(all.gone > viewed.gone);
         QVERIFY(viewed.gone > 0);
     }

@@ -69,10 +69,26 @@ Card::Card(Document& document, QWidget* parent) : QScrollArea(parent), document_
     setMinimumWidth(304);
     setAccessibleName("Card");
     connect(&document_, &Document::selection_changed, this, &Card::rebuild);
-    connect(&document_, &Document::results_changed, this, &Card::refresh);
-    connect(&document_, &Document::event_changed, this, &Card::refresh);
-    connect(&document_, &Document::advice_changed, this, &Card::refresh);
-    connect(&document_, &Document::age_changed, this, &Card::refresh);
+    // What was typed stands in its field already: the rest follows with the results, or soon where they keep one waiting.
+    late_.setSingleShot(true);
+    late_.setInterval(25);
+    connect(&late_, &QTimer::timeout, this, &Card::rebuild);
+    connect(&document_, &Document::changed, this, [this](const ChangeSet& what) {
+        if (concerns(what)) late_.start();
+    });
+    connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
+        if (what.viewed) {
+            late_.stop();
+            QMetaObject::invokeMethod(this, &Card::rebuild, Qt::QueuedConnection);
+        } else if (what.others)
+            for (Canvas* c : canvases_)
+                if (c->objectName() == "service") c->refresh();
+    });
+    for (auto signal : {&Document::event_changed, &Document::age_changed}) connect(&document_, signal, this, &Card::refresh);
+    connect(&document_, &Document::advice_changed, this, [this] {
+        for (Canvas* c : canvases_)
+            if (c->objectName() == "section") c->refresh();
+    });
     rebuild();
 }
 
@@ -169,6 +185,15 @@ void Card::rebuild() {
     refresh();
     if (!focus.isEmpty())
         if (auto* w = content_->findChild<QWidget*>(focus)) w->setFocus();
+}
+
+/// Whether a change may be seen here: of what is selected, or of a kind that its parts show.
+bool Card::concerns(const ChangeSet& what) const {
+    const ElementRef e = document_.selected();
+    if (!e.id || !what.listed() || document_.selection().size() > 1) return true;
+    for (const ElementRef row : what.rows())
+        if (row == e || (row.kind != Kind::Structure && row.kind != Kind::Pipe)) return true;
+    return e.kind != Kind::Structure && e.kind != Kind::Pipe ? true : what.topology() || what.touches(Kind::Structure);
 }
 
 void Card::refresh() {

@@ -74,6 +74,7 @@ class Card : public QScrollArea {
     void add_pipe_inputs(std::uint64_t id);
     void add_structure_inputs(std::uint64_t id);
     void add_drains(std::uint64_t id);
+    [[nodiscard]] bool concerns(const ChangeSet& what) const;
     using Part = std::pair<CardPart, std::function<void()>>;
     void add_parts(std::vector<Part> parts);
     void add_results();
@@ -86,6 +87,7 @@ class Card : public QScrollArea {
     QWidget* content_ = nullptr;
     QVBoxLayout* column_ = nullptr;
     QString built_;
+    QTimer late_;
     CardPart first_ = CardPart::Verdicts;
     std::vector<CardPart> order_;
     bool results_open_ = false;  ///< the list of all results

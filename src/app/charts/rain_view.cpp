@@ -152,7 +152,7 @@ void RainView::paint_curves(QPainter& p) {
             for (const QPointF& q : line) p.drawEllipse(q, 2.6, 2.6);
         }
         const QPointF end = line.back();
-        const double y = std::max(end.y() - 7, label_y + 13);
+        const double y = std::max(std::min(end.y() - 7, a.bottom() - 13 * static_cast<double>(curves_.rend() - c)), label_y + 13);
         label_y = y;
         p.setFont(lettering(8, viewed));
         p.setPen(viewed ? t.ink : t.quiet);
@@ -206,10 +206,10 @@ void RainView::paint_storm(QPainter& p) {
     p.drawLine(a.bottomLeft(), a.bottomRight());
     p.setPen(t.quiet);
     const double length = step_ * static_cast<double>(storm_.size());
-    for (const double share : {0.0, 0.25, 0.5, 0.75, 1.0})
-        p.drawText(QRectF(a.left() + share * a.width() - 40, a.bottom() + 4, 80, 14),
+    for (const double share : {0.0, 0.5, 1.0})
+        p.drawText(QRectF(a.left() + share * (a.width() - 80), a.bottom() + 4, 80, 14),
                    share == 0 ? Qt::AlignLeft | Qt::AlignVCenter : (share == 1 ? Qt::AlignRight | Qt::AlignVCenter : Qt::AlignCenter),
-                   share == 0 ? QString("           0") : on_axis(share * length));
+                   share == 0 ? QString("0") : on_axis(share * length));
 }
 
 void RainView::mouseMoveEvent(QMouseEvent* e) {

@@ -53,7 +53,7 @@ Document::Document(QObject* parent, std::shared_ptr<AssetStore> assets)
 
 Document::~Document() = default;
 
-void Document::touched() {
+void Document::touched(const ChangeSet& what) {
     ++revision_;
     ladder_.clear();
     remedies_.clear();
@@ -61,7 +61,7 @@ void Document::touched() {
     seeking_remedies_ = false;
     advisor_.cancel();
     remedier_.cancel();
-    std::erase_if(selection_, [this](ElementRef e) {
+    const std::size_t gone = std::erase_if(selection_, [this](ElementRef e) {
         return with_row_type(e.kind,
                              [&]<class R>(std::type_identity<R>) { return project_.table<R>().find(e.id) == nullptr; });
     });
@@ -74,21 +74,25 @@ void Document::touched() {
     solve();
     site_.update(project_);
     check_outlines();
-    emit changed();
-    emit selection_changed();
+    emit changed(what);
+    if (gone) emit selection_changed();
 }
 
 void Document::set_pending(Edit edit) {
     if (pending_.empty()) base_ = project_;
     project_ = base_;
+    ChangeSet what = pending_touched_;  // what the one before it had changed goes back
     pending_ = std::move(edit);
+    pending_touched_ = ChangeSet::of(pending_);
+    what |= pending_touched_;
     apply(project_, pending_);
-    touched();
+    touched(what);
 }
 void Document::commit_pending() {
     if (pending_.empty()) return;
     Edit edit = std::move(pending_);
     pending_ = {};
+    pending_touched_ = {};
     project_ = std::move(base_);
     base_ = {};
     commit(std::move(edit));
@@ -97,13 +101,14 @@ void Document::cancel_pending() {
     if (pending_.empty()) return;
     pending_ = {};
     project_ = base_;
-    touched();
+    touched(std::exchange(pending_touched_, {}));
 }
 
 void Document::solve() {
     if (!age_.isActive()) age_.start();
-    worker_.run([this, project = project_, revision = revision_, first = event_, solver = solver_,
-                 delay = solve_delay_](const std::stop_token& stop) {
+    worker_.run([this, project = project_, revision = revision_, first = event_, solver = solver_, delay = solve_delay_,
+                 outdated = std::exchange(outdated_, {})](const std::stop_token& stop) mutable {
+        outdated.clear();
         if (!wait_for(delay, stop)) return;
         const auto begin = std::chrono::steady_clock::now();
         const auto tell_data = [&](std::shared_ptr<const Network> network) {
@@ -118,8 +123,8 @@ void Document::solve() {
                     if (project_.events.empty()) {
                         dimmed_ = false;
                         age_.stop();
-                        emit results_changed();
                     }
+                    emit results_changed({project_.events.empty(), false, true});
                 },
                 Qt::QueuedConnection);
         };
@@ -146,7 +151,7 @@ void Document::solve() {
                 if (revision != revision_) return;
                 solve_ms_ = ms;
                 advice_delay_.start();
-                emit results_changed();
+                emit results_changed({false, true, false});
             },
             Qt::QueuedConnection);
     });
@@ -155,14 +160,15 @@ void Document::solve() {
 void Document::take(Solved solved, std::uint64_t revision) {
     if (revision != revision_) return;  // outdated: the last good results stay until newer ones come
     const EventId event = solved.result->event;
-    solved_[event] = std::move(solved);
+    // What it replaces is let go on the solver's thread: freeing thousands of findings takes longer than a picture.
+    outdated_.push_back(std::exchange(solved_[event], std::move(solved)));
     if (event == event_) {
         age_.stop();
         if (dimmed_) {
             dimmed_ = false;
             emit age_changed();
         }
-        emit results_changed();
+        emit results_changed({true, false, false});
     }
 }
 
@@ -194,10 +200,11 @@ Results Document::all_results() const {
 }
 
 void Document::seek_ladder() {
-    if (selected().kind != Kind::Pipe || all_results().empty()) return;
-    advisor_.run([this, project = project_, pipe = PipeId{selected().id}, event = event_,
+    const Results results = all_results();
+    if (selected().kind != Kind::Pipe || results.empty()) return;
+    advisor_.run([this, project = project_, results, pipe = PipeId{selected().id}, event = event_,
                   revision = revision_](const std::stop_token& stop) {
-        auto ladder = size_ladder(project, pipe, event);
+        auto ladder = size_ladder(project, results, pipe, event, stop);
         if (stop.stop_requested()) return;
         // Steps point into the rows of this copy; the rows live on in the document's own, which shares them.
         QMetaObject::invokeMethod(
@@ -296,7 +303,7 @@ void Document::set_event(EventId event) {
     ladder_.clear();
     advice_delay_.start();
     emit event_changed();
-    emit results_changed();
+    emit results_changed({true, false, false});
 }
 
 bool Document::is_selected(ElementRef element) const {
@@ -337,6 +344,7 @@ void Document::walk(bool upstream) {
 
 void Document::set_project(Project project, const QString& path, bool lock) {
     pending_ = {};
+    pending_touched_ = {};
     ++generation_;
     project_ = std::move(project);
     root_ = project_;
@@ -363,7 +371,8 @@ void Document::set_project(Project project, const QString& path, bool lock) {
     if (!shares_assets_) assets_->set_project(plain(path));
     start_journal();
     event_ = {};
-    touched();
+    touched(ChangeSet::everything());
+    emit selection_changed();
     emit event_changed();
     emit file_changed();
 }

@@ -10,6 +10,7 @@
 #include "app/desk/worker.h"
 #include "core/design/design.h"
 #include "core/design/site.h"
+#include "core/model/change_set.h"
 #include "core/model/edit.h"
 #include "core/model/variant.h"
 #include "exchange/assets.h"
@@ -26,6 +27,13 @@ namespace culvert::app {
 struct Solved {
     std::shared_ptr<const EventResult> result;
     std::shared_ptr<const Review> review;
+};
+
+/// What of the results is new.
+struct ResultsChange {
+    bool viewed = false;  ///< those of the viewed event
+    bool others = false;  ///< those of other events: all of them are of one revision now
+    bool data = false;    ///< faults of the data
 };
 
 class Document : public QObject {
@@ -142,8 +150,8 @@ class Document : public QObject {
     [[nodiscard]] QString lock_holder() const { return lock_holder_; }
 
   signals:
-    void changed();          ///< project, by any Edit
-    void results_changed();  ///< of the viewed event, or all of them
+    void changed(const culvert::ChangeSet& what);  ///< project, by any Edit
+    void results_changed(const culvert::app::ResultsChange& what);
     void event_changed();
     void selection_changed();
     void advice_changed();
@@ -154,7 +162,7 @@ class Document : public QObject {
     void journal_changed();  ///< it cannot be written any more, or can again
 
   private:
-    void touched();
+    void touched(const ChangeSet& what);
     void recompose();
     void start_journal();
     [[nodiscard]] JournalBase journal_base() const;
@@ -178,12 +186,14 @@ class Document : public QObject {
     std::shared_ptr<JournalDisk> journal_disk_;
     std::unique_ptr<Journal> journal_;
     Edit pending_;
+    ChangeSet pending_touched_;
     History history_;
     std::vector<Finding> network_findings_, outline_findings_, site_findings_, variant_findings_;
     Table<Variant> seen_variants_;
     Table<Catchment> outlined_;  ///< catchments whose outlines were last looked at
     std::uint64_t revision_ = 1, generation_ = 0;
     std::map<EventId, Solved> solved_;
+    std::vector<Solved> outdated_;
     std::shared_ptr<const Network> network_;
     std::vector<Finding> data_findings_;
     std::vector<LadderStep> ladder_;

@@ -43,9 +43,11 @@ Edit into_variant(const Project& root, std::uint64_t variant, const Edit& edit) 
 void Document::commit(Edit edit) {
     if (edit.empty()) return;
     cancel_pending();
+    ChangeSet what = ChangeSet::of(edit);
     if (variant_) {
         edit = into_variant(root_, variant_, edit);
         if (edit.empty()) return;
+        what |= ChangeSet::of(edit);
         apply(root_, edit);
         recompose();
     } else {
@@ -57,7 +59,7 @@ void Document::commit(Edit edit) {
         edits_lost_ = true;  // the saved state lies on a branch that is cut off now
     if (journal_) journal_->record(edit, root_);
     history_.push(std::move(edit));
-    touched();
+    touched(what);
 }
 
 void Document::undo() {
@@ -71,16 +73,19 @@ void Document::redo() {
 void Document::jump_to(std::size_t position) {
     cancel_pending();
     if (position == history_.position()) return;
+    ChangeSet what = variant_ ? ChangeSet::everything() : ChangeSet();
     while (history_.position() > position && history_.can_undo()) {
         history_.undo(root_);
+        what |= ChangeSet::of(history_.edits()[history_.position()]);
         if (journal_) journal_->undo(history_.edits()[history_.position()], root_);
     }
     while (history_.position() < position && history_.can_redo()) {
         history_.redo(root_);
+        what |= ChangeSet::of(history_.edits()[history_.position() - 1]);
         if (journal_) journal_->redo(history_.edits()[history_.position() - 1], root_);
     }
     recompose();
-    touched();
+    touched(what);
 }
 
 void Document::recompose() {
@@ -97,7 +102,7 @@ void Document::activate_variant(std::uint64_t id) {
     variant_ = id;
     if (journal_) journal_->show_variant(id);
     recompose();
-    touched();
+    touched(ChangeSet::everything());
     emit file_changed();
 }
 
@@ -172,7 +177,7 @@ void Document::check_site() {
     if (found.empty() && site_findings_.empty()) return;
     site_findings_ = std::move(found);
     gather_findings();
-    emit results_changed();
+    emit results_changed({false, false, true});
 }
 
 /// Overlaps and gaps of catchments, found on a thread of their own when outlines have changed.
@@ -212,7 +217,7 @@ void Document::check_outlines() {
                 if (found.empty() && outline_findings_.empty()) return;
                 outline_findings_ = std::move(found);
                 gather_findings();
-                emit results_changed();
+                emit results_changed({false, false, true});
             },
             Qt::QueuedConnection);
     });
@@ -338,7 +343,7 @@ void Document::restore(const Recovered& r) {
         journal_->begin(std::move(base));
         if (journal_->keep()) JournalDisk().remove(r.journal);
     }
-    touched();
+    touched(ChangeSet::everything());
     emit file_changed();
 }
 

@@ -120,8 +120,10 @@ void FieldEdit::refresh() {
     else if (const std::string* s = std::get_if<std::string>(&v)) shown = text(*s);
     if (line_->hasFocus() && line_->isModified() && line_->text() != shown_) return;  // what is being typed stays
     shown_ = shown;
-    line_->setText(shown);
-    line_->setCursorPosition(0);
+    if (line_->text() != shown) {
+        line_->setText(shown);
+        line_->setCursorPosition(0);
+    }
     line_->setModified(false);
     constexpr const char* origins[] = {"default",  "typed",   "from the ground", "from the catalogue",
                                        "imported", "proposed"};
@@ -131,13 +133,16 @@ void FieldEdit::refresh() {
                        : from == Origin::Default ? ": it follows its structure"
                                                  : ": it is pinned and stays"));
     const bool given = from == Origin::Typed || from == Origin::Imported;
-    line_->setStyleSheet(given ? QString() : QString("QLineEdit{color:%1}").arg(theme().quiet.name()));
+    // A style sheet is read anew each time it is set: only where it says something else.
+    const QString style = given ? QString() : QString("QLineEdit{color:%1}").arg(theme().quiet.name());
+    if (line_->styleSheet() != style) line_->setStyleSheet(style);
 }
 
 void FieldEdit::say(const QString& t, bool wrong) {
     note_->setVisible(!t.isEmpty());
     note_->setText(t);
-    note_->setStyleSheet(QString("color:%1").arg((wrong ? theme().beyond : theme().near).name()));
+    const QString style = QString("color:%1").arg((wrong ? theme().beyond : theme().near).name());
+    if (note_->styleSheet() != style) note_->setStyleSheet(style);
 }
 
 void FieldEdit::put(Value v) {

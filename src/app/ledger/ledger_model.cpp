@@ -46,9 +46,14 @@ QString sort_key(const QString& name) {
 }
 
 LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
-    connect(&document_, &Document::changed, this, &LedgerModel::reload);
-    connect(&document_, &Document::results_changed, this, [this] {
-        if (!order_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+    connect(&document_, &Document::changed, this, [this](const ChangeSet& what) {
+        // Names of structures stand in the rows of pipes, catchments and paths.
+        if (what.resizes(kind_)) reload();
+        else if (!order_.empty() && (what.touches(kind_) || what.touches(Kind::Structure) || what.touches(Kind::Settings)))
+            emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+    });
+    connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
+        if (what.viewed && !order_.empty() && !results_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
     });
     set_kind(Kind::Pipe);
 }

@@ -8,6 +8,7 @@
 #include <cmath>
 
 #include "app/kit/theme.h"
+#include "app/kit/when_seen.h"
 #include "core/base/words.h"
 #include "core/design/layout.h"
 
@@ -154,8 +155,9 @@ GroundPanel::GroundPanel(Document& document, QWidget* parent) : QWidget(parent),
     });
     bottom->addWidget(stop_);
     column->addLayout(bottom);
-    connect(&document_, &Document::changed, this, &GroundPanel::refresh);
-    connect(&document_, &Document::site_changed, this, &GroundPanel::refresh);
+    auto* seen = new WhenSeen(this, [this] { refresh(); });
+    connect(&document_, &Document::changed, this, [seen] { (*seen)(); });
+    connect(&document_, &Document::site_changed, this, [seen] { (*seen)(); });
     refresh();
 }
 

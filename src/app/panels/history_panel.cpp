@@ -10,6 +10,7 @@
 #include <QVBoxLayout>
 
 #include "app/kit/theme.h"
+#include "app/kit/when_seen.h"
 #include "exchange/edit_text.h"
 #include "exchange/site_import.h"
 
@@ -164,8 +165,9 @@ HistoryPanel::HistoryPanel(Document& document, QWidget* parent) : QWidget(parent
     said_->setWordWrap(true);
     said_->hide();
     column->addWidget(said_);
-    connect(&document_, &Document::changed, this, &HistoryPanel::refresh);
-    connect(&document_, &Document::file_changed, this, &HistoryPanel::refresh);
+    auto* seen = new WhenSeen(this, [this] { refresh(); });
+    connect(&document_, &Document::changed, this, [seen] { (*seen)(); });
+    connect(&document_, &Document::file_changed, this, [seen] { (*seen)(); });
     refresh();
 }
 

@@ -14,6 +14,7 @@
 #include <map>
 
 #include "app/kit/theme.h"
+#include "app/kit/when_seen.h"
 #include "core/base/words.h"
 #include "core/design/layout.h"
 
@@ -67,8 +68,9 @@ RulesPanel::RulesPanel(Document& document, QWidget* parent) : QWidget(parent), d
         refresh();
     });
     list_->setCurrentRow(0);
-    connect(&document_, &Document::changed, this, &RulesPanel::refresh);
-    connect(&document_, &Document::selection_changed, this, &RulesPanel::refresh);
+    auto* seen = new WhenSeen(this, [this] { refresh(); });
+    connect(&document_, &Document::changed, this, [seen] { (*seen)(); });
+    connect(&document_, &Document::selection_changed, this, [seen] { (*seen)(); });
 }
 
 void RulesPanel::show_page(int page) { list_->setCurrentRow(page); }
@@ -517,10 +519,6 @@ void RulesPanel::swap() {
 }
 
 void RulesPanel::refresh() {
-    if (!isVisible() && pages_->currentIndex() != 1) {
-        for (FieldEdit* f : fields_) f->refresh();
-        return;
-    }
     switch (pages_->currentIndex()) {
         case 0:
             for (FieldEdit* f : fields_) f->refresh();

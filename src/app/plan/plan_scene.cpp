@@ -34,17 +34,13 @@ bool PlanScene::update_in_place(const Project& p) {
     if (!seen_structures_.same(p.structures))
         for (const Structure& s : p.structures) {
             if (!placed(s)) continue;
-            PlanStructure& shown = structures_[i++];
-            shown.kind = static_cast<StructureKind>(s.kind);
-            shown.rim = s.rim;
-            if (shown.name != s.name) shown.name = s.name;
+            take_values(structures_[i++], s);
         }
     i = 0;
     if (!seen_pipes_.same(p.pipes))
         for (const Pipe& pipe : p.pipes) {
             if (i == pipes_.size() || pipes_[i].id != pipe.id) continue;  // it lacks an end and is not shown
-            pipes_[i].width = pipe.shape == 1 && pipe.width > 0 ? pipe.width : pipe.size;
-            pipes_[i++].idle = pipe.status == static_cast<int>(Status::Abandoned);
+            take_values(pipes_[i++], pipe);
         }
     seen_structures_ = p.structures;
     seen_pipes_ = p.pipes;
@@ -52,7 +48,41 @@ bool PlanScene::update_in_place(const Project& p) {
     return true;
 }
 
-void PlanScene::update(const Project& p) {
+void PlanScene::take_values(PlanStructure& shown, const Structure& s) {
+    shown.kind = static_cast<StructureKind>(s.kind);
+    shown.rim = s.rim;
+    if (shown.name != s.name) shown.name = s.name;
+}
+void PlanScene::take_values(PlanPipe& shown, const Pipe& pipe) {
+    shown.width = pipe.shape == 1 && pipe.width > 0 ? pipe.width : pipe.size;
+    shown.idle = pipe.status == static_cast<int>(Status::Abandoned);
+}
+
+bool PlanScene::update_rows(const Project& p, const ChangeSet& what) {
+    if (!built_ || !what.listed() || what.geometry() || what.topology()) return false;
+    for (const Kind kind : {Kind::Catchment, Kind::LandCover, Kind::StreetPath, Kind::Street})
+        if (what.touches(kind)) return false;
+    // Lists stand in the order of their ids, as the tables do.
+    const auto at = [](auto& list, std::uint64_t id) {
+        const auto i = std::lower_bound(list.begin(), list.end(), id, [](const auto& e, std::uint64_t v) { return e.id < v; });
+        return i != list.end() && i->id == id ? &*i : nullptr;
+    };
+    for (const ElementRef e : what.rows()) {
+        if (e.kind == Kind::Structure)
+            if (const Structure* s = p.structures.find(e.id))
+                if (PlanStructure* shown = at(structures_, e.id)) take_values(*shown, *s);
+        if (e.kind == Kind::Pipe)
+            if (const Pipe* pipe = p.pipes.find(e.id))
+                if (PlanPipe* shown = at(pipes_, e.id)) take_values(*shown, *pipe);
+    }
+    seen_structures_ = p.structures;
+    seen_pipes_ = p.pipes;
+    if (what.touches(Kind::Structure) || what.touches(Kind::Pipe)) ++version_;
+    return true;
+}
+
+void PlanScene::update(const Project& p, const ChangeSet& what) {
+    if (update_rows(p, what)) return;
     if (built_ && seen_structures_.same(p.structures) && seen_pipes_.same(p.pipes) &&
         seen_catchments_.same(p.catchments) && seen_covers_.same(p.land_covers) && seen_paths_.same(p.street_paths) && seen_streets_.same(p.streets))
         return;

@@ -8,6 +8,7 @@
 #include <boost/geometry/geometries/point_xy.hpp>
 #include <boost/geometry/index/rtree.hpp>
 
+#include "core/model/change_set.h"
 #include "core/model/project.h"
 #include "core/review/review.h"
 
@@ -54,7 +55,8 @@ struct PlanStreet {
 class PlanScene {
   public:
     /// Brings the scene up to date; cheap when nothing that it shows has changed.
-    void update(const Project& project);
+    /// @param what  what was changed since the last time; unknown: everything is looked at
+    void update(const Project& project, const ChangeSet& what = ChangeSet::everything());
     [[nodiscard]] const std::vector<PlanPipe>& pipes() const { return pipes_; }
     [[nodiscard]] const std::vector<PlanStructure>& structures() const { return structures_; }
     [[nodiscard]] const std::vector<PlanArea>& areas() const { return areas_; }
@@ -79,6 +81,10 @@ class PlanScene {
 
   private:
     bool update_in_place(const Project& project);
+    /// Values of single rows; false where more than values changed.
+    bool update_rows(const Project& project, const ChangeSet& what);
+    void take_values(PlanStructure& shown, const Structure& row);
+    void take_values(PlanPipe& shown, const Pipe& row);
     using GeoPoint = boost::geometry::model::d2::point_xy<double>;
     using GeoBox = boost::geometry::model::box<GeoPoint>;
     template <class G>

@@ -34,21 +34,24 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), docum
     settle_.setSingleShot(true);
     settle_.setInterval(80);
     connect(&settle_, &QTimer::timeout, this, [this] { stale(); });
-    connect(&document_, &Document::changed, this, [this] {
+    connect(&document_, &Document::changed, this, [this](const ChangeSet& what) {
         const bool was_empty = scene_.structures().empty();
-        scene_.update(document_.project());
-        background_.update(document_.project(), document_.site());
+        scene_.update(document_.project(), what);
+        if (what.touches(Kind::Background) || what.touches(Kind::Surface))
+            background_.update(document_.project(), document_.site());
         if (was_empty && !scene_.structures().empty() && !fitted_) zoom_to_all();
         late_.start();
     });
-    // After a change the new results mostly come within a few milliseconds: one picture with them beats two.
+    // After a change the new results mostly come within a few milliseconds: one picture with them beats two. The profile
+    // is painted first, since the eye is on the grade line.
     late_.setSingleShot(true);
     late_.setInterval(25);
     connect(&late_, &QTimer::timeout, this, &PlanView::stale);
-    connect(&document_, &Document::results_changed, this, [this] {
-        if (late_.isActive() && !document_.current()) return;
+    connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
+        if (what.others && theme_.colour == "service_level") return stale();
+        if (!what.viewed || !document_.current()) return;  // faults of the data are not drawn
         late_.stop();
-        stale();
+        QMetaObject::invokeMethod(this, &PlanView::stale, Qt::QueuedConnection);
     });
     connect(&document_, &Document::event_changed, this, &PlanView::stale);
     connect(&document_, &Document::selection_changed, this, QOverload<>::of(&QWidget::update));
@@ -204,8 +207,8 @@ void PlanView::zoom_to_all() {
         centre_ = {0, 0};
         scale_ = 2;
     } else {
-        // The tool strip lies over the top: the site stands below it.
-        constexpr double above = 62, below = 30, beside = 70;
+        // The tool strip lies over the top and the legend over the bottom: the site stands between them.
+        const double above = 62, below = height() > 260 ? 60 : 30, beside = 70;
         const double room_x = std::max(100.0, width() - 2 * beside), room_y = std::max(80.0, height() - above - below);
         scale_ = std::min({room_x / std::max(b.width(), 5.0), room_y / std::max(b.height(), 5.0), 20.0});
         centre_ = b.center() + QPointF(0, (above - below) / 2 / scale_);

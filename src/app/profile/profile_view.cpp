@@ -37,13 +37,15 @@ ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent),
     connect(&late_, &QTimer::timeout, this, refresh);
     connect(&document_, &Document::changed, this, [this] {
         dirty_ = true;
-        late_.start();
+        if (isVisible()) late_.start();
     });
     // The eye is on the grade line: it is painted as its results come, before anything else hears of them.
-    connect(&document_, &Document::results_changed, this, [this, refresh] {
+    connect(&document_, &Document::results_changed, this, [this, refresh](const ResultsChange& what) {
+        if (!what.viewed) return;
+        dirty_ = true;
+        if (!isVisible()) return;
         if (!document_.current() || document_.result() == painted_result_) return refresh();
         late_.stop();
-        dirty_ = true;
         repaint();
     });
     connect(&document_, &Document::event_changed, this, refresh);

@@ -13,7 +13,9 @@
 namespace culvert::app {
 
 FindingsModel::FindingsModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
-    connect(&document_, &Document::results_changed, this, &FindingsModel::reload);
+    connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
+        if (what.viewed || what.data) reload();
+    });
     connect(&document_, &Document::event_changed, this, &FindingsModel::reload);
     connect(&document_, &Document::advice_changed, this, [this] {
         if (!findings_.empty()) emit dataChanged(index(0, 3), index(rowCount() - 1, 3));
@@ -21,29 +23,40 @@ FindingsModel::FindingsModel(Document& document, QObject* parent) : QAbstractTab
     reload();
 }
 
+/// The worst first: errors of results, then of the data, then what is near. The findings stay where they are; rows point
+/// at them.
 void FindingsModel::reload() {
-    std::vector<Finding> list;
-    if (const auto r = document_.review()) list = r->findings;
-    list.insert(list.end(), document_.data_findings().begin(), document_.data_findings().end());
-    std::stable_sort(list.begin(), list.end(), [](const Finding& a, const Finding& b) {
-        return static_cast<int>(a.severity) > static_cast<int>(b.severity);
+    const auto review = document_.review();
+    std::vector<const Finding*> list;
+    std::vector<Finding> data = document_.data_findings();
+    if (review)
+        for (const Finding& f : review->findings) list.push_back(&f);
+    for (const Finding& f : data) list.push_back(&f);
+    std::stable_sort(list.begin(), list.end(), [](const Finding* a, const Finding* b) {
+        return static_cast<int>(a->severity) > static_cast<int>(b->severity);
     });
     beginResetModel();
+    review_ = review;
+    data_ = std::move(data);
     findings_ = std::move(list);
+    worded_.clear();
+    beyond_ = static_cast<int>(std::count_if(findings_.begin(), findings_.end(),
+                                             [](const Finding* f) { return f->check.verdict == Verdict::Beyond; }));
     endResetModel();
 }
 
-int FindingsModel::beyond() const {
-    return static_cast<int>(std::count_if(findings_.begin(), findings_.end(),
-                                          [](const Finding& f) { return f.check.verdict == Verdict::Beyond; }));
+const Finding& FindingsModel::finding(int row) const {
+    const Finding* f = findings_[static_cast<std::size_t>(row)];
+    if (!f->title.empty()) return *f;
+    const auto [at, fresh] = worded_.try_emplace(f, *f);
+    if (fresh)
+        if (const auto r = document_.result(f->event)) word(document_.project(), *r, at->second);
+    return at->second;
 }
 
 QVariant FindingsModel::data(const QModelIndex& at, int role) const {
     if (!at.isValid() || static_cast<std::size_t>(at.row()) >= findings_.size()) return {};
     const Finding& f = finding(at.row());
-    if (f.title.empty())
-        if (const auto r = document_.result(f.event))
-            word(document_.project(), *r, findings_[static_cast<std::size_t>(at.row())]);
     const Theme& t = theme();
     if (role == Qt::DecorationRole && at.column() == 0) {
         QPixmap mark(16, 16);
@@ -202,7 +215,10 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     working_column->addWidget(working_, 1);
     tabs_->addTab(working_page_, "Working");
     connect(quantity_, &QComboBox::currentTextChanged, this, &Drawer::refresh_working);
-    for (auto signal : {&Document::results_changed, &Document::event_changed, &Document::selection_changed})
+    connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
+        if (what.viewed) refresh_working();
+    });
+    for (auto signal : {&Document::event_changed, &Document::selection_changed})
         connect(&document_, signal, this, &Drawer::refresh_working);
     connect(tabs_, &QTabWidget::currentChanged, this, &Drawer::refresh_working);
 

@@ -7,6 +7,7 @@
 #include <QTabWidget>
 #include <QTableView>
 #include <QTextBrowser>
+#include <unordered_map>
 
 #include "app/desk/document.h"
 #include "app/panels/ground_panel.h"
@@ -27,13 +28,18 @@ class FindingsModel : public QAbstractTableModel {
     [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override { return parent.isValid() ? 0 : 4; }
     [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
     [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-    [[nodiscard]] const Finding& finding(int row) const { return findings_[static_cast<std::size_t>(row)]; }
-    [[nodiscard]] int beyond() const;
+    /// In words: they are made when a row is first asked for.
+    [[nodiscard]] const Finding& finding(int row) const;
+    [[nodiscard]] int beyond() const { return beyond_; }
 
   private:
     void reload();
     Document& document_;
-    mutable std::vector<Finding> findings_;  ///< worded when a row is first shown
+    std::shared_ptr<const Review> review_;   ///< whose findings the rows point at
+    std::vector<Finding> data_;
+    std::vector<const Finding*> findings_;
+    mutable std::unordered_map<const Finding*, Finding> worded_;
+    int beyond_ = 0;
 };
 
 /// A change that is shown but not taken yet: what it is, Accept, Dismiss.

@@ -24,8 +24,9 @@ EventStrip::EventStrip(Document& document, QWidget* parent) : QWidget(parent), d
     setFocusPolicy(Qt::TabFocus);
     setAccessibleName("Rain events");
     const auto refresh = [this] { update(); };
-    for (auto signal : {&Document::changed, &Document::results_changed, &Document::event_changed,
-                        &Document::age_changed, &Document::file_changed})
+    connect(&document_, &Document::changed, this, refresh);
+    connect(&document_, &Document::results_changed, this, refresh);
+    for (auto signal : {&Document::event_changed, &Document::age_changed, &Document::file_changed})
         connect(&document_, signal, this, refresh);
 }
 
@@ -167,8 +168,10 @@ StageRail::StageRail(Document& document, QWidget* parent) : QWidget(parent), doc
     setFixedWidth(84);
     setFocusPolicy(Qt::TabFocus);
     setAccessibleName("Stages");
-    connect(&document_, &Document::results_changed, this, QOverload<>::of(&QWidget::update));
-    connect(&document_, &Document::event_changed, this, QOverload<>::of(&QWidget::update));
+    connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
+        if (what.viewed || what.data) count();
+    });
+    connect(&document_, &Document::event_changed, this, &StageRail::count);
 }
 
 void StageRail::set_stage(Stage stage) {
@@ -178,19 +181,21 @@ void StageRail::set_stage(Stage stage) {
     emit stage_changed(stage);
 }
 
-int StageRail::findings(Stage stage) const {
-    int count = 0;
+void StageRail::count() {
+    const auto before = counts_;
+    counts_.fill(0);
     const auto add = [&](const Finding& f) {
+        if (f.check.verdict != Verdict::Beyond) return;
         Stage s = stage_of(f.check.rule);
         if (f.check.rule == Rule::Data && f.element.kind == Kind::Event) s = Stage::Rain;
         if (f.check.rule == Rule::Data && (f.element.kind == Kind::Catchment || f.element.kind == Kind::LandCover))
             s = Stage::Areas;
-        count += s == stage && f.check.verdict == Verdict::Beyond;
+        ++nth(counts_, s);
     };
     if (const auto r = document_.review())
         for (const Finding& f : r->findings) add(f);
     for (const Finding& f : document_.data_findings()) add(f);
-    return count;
+    if (counts_ != before) update();
 }
 
 QRectF StageRail::button(Stage stage) const {

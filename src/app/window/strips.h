@@ -42,7 +42,7 @@ class StageRail : public QWidget {
     StageRail(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] Stage stage() const { return stage_; }
     void set_stage(Stage stage);
-    [[nodiscard]] int findings(Stage stage) const;
+    [[nodiscard]] int findings(Stage stage) const { return nth(counts_, stage); }
     [[nodiscard]] QRectF button(Stage stage) const;
 
   signals:
@@ -55,7 +55,9 @@ class StageRail : public QWidget {
 
   private:
     Document& document_;
+    void count();
     Stage stage_ = Stage::Layout;
+    std::array<int, 16> counts_{};  ///< by stage: what is beyond a limit
 };
 
 }  // namespace culvert::app

@@ -102,7 +102,8 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
 
 Results Solver::solve(const Project& project, std::uint64_t revision, EventId first, const std::stop_token& stop,
                       const Publish& publish) {
-    auto network = std::make_shared<const Network>(compile(project));
+    std::optional<Network> patched = network_ ? recompile(project_, *network_, project) : std::nullopt;
+    auto network = std::make_shared<const Network>(patched ? *std::move(patched) : compile(project));
     std::vector<Same> same;  // per component; empty where the network has another shape
     if (network_ && same_topology(*network_, *network)) {
         const bool settings = same_settings(*network_, *network);
@@ -139,10 +140,23 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
     if (publish)
         for (std::size_t i = 0; i < rains.size(); ++i)
             if (i != lead) publish(results[i]);
+    project_ = project;
     network_ = network;
     kept_.clear();
     for (std::size_t i = 0; i < rains.size(); ++i) kept_[rains[i].id] = {std::move(rains[i]), results[i]};
     return results;
+}
+
+Solver Solver::warm(const Project& project, const Results& results) {
+    Solver s;
+    s.project_ = project;
+    for (const auto& r : results) {
+        const RainEvent* e = r ? project.events.find(r->event.value) : nullptr;
+        if (!e || (s.network_ && s.network_ != r->network)) continue;
+        s.network_ = r->network;
+        s.kept_[r->event] = {rain_of(*e), r};
+    }
+    return s;
 }
 
 std::size_t solve_all(const Network& network, const EventRain& rain, Summaries& out, const std::stop_token& stop) {

@@ -27,6 +27,10 @@ class Solver {
     Results solve(const Project& project, std::uint64_t revision, EventId first = {}, const std::stop_token& stop = {},
                   const Publish& publish = {});
 
+    /// A solver that holds results already, all of one solve of this project: its first solve computes what an edit
+    /// touched and no more.
+    static Solver warm(const Project& project, const Results& results);
+
     [[nodiscard]] std::shared_ptr<const Network> network() const { return network_; }
 
   private:
@@ -42,6 +46,7 @@ class Solver {
                                                    std::uint64_t revision, const std::vector<Same>& same,
                                                    const std::stop_token& stop) const;
 
+    Project project_;  ///< the state that network_ is of
     std::shared_ptr<const Network> network_;
     std::map<EventId, Kept> kept_;
 };

@@ -175,11 +175,13 @@ FindingKeys beyond_keys(const Project& project, const Results& results) {
     return keys;
 }
 
-Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& before, EventId upto) {
+Trial try_edit(const Project& project, const Results& results, const Edit& edit, const FindingKeys& before, EventId upto,
+               const std::stop_token& stop) {
     Project with = project;
     apply(with, edit);
     Trial trial;
-    trial.results = solve(with);
+    trial.results = Solver::warm(project, results).solve(with, 0, {}, stop);
+    if (stop.stop_requested()) return trial;
     trial.keys = beyond_keys(with, trial.results);
     const FindingKeys& after = trial.keys;
     FindingKeys gone, added;
@@ -227,7 +229,8 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
     const auto offer = [&](Edit edit, std::string text, double cost) {
         if (edit.empty() || stop.stop_requested()) return;
         edit.name = text;
-        const Trial trial = try_edit(project, edit, before, finding.event);
+        const Trial trial = try_edit(project, results, edit, before, finding.event, stop);
+        if (stop.stop_requested()) return;
         const bool mends = !std::binary_search(trial.keys.begin(), trial.keys.end(), finding.key());
         if (trial.gone == 0 && !mends) return;
         list.push_back({std::move(edit), std::move(text), trial.gone, trial.added, mends, cost});
@@ -282,25 +285,31 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
     return stop.stop_requested() ? std::vector<Remedy>{} : list;
 }
 
-std::vector<LadderStep> size_ladder(const Project& project, PipeId id, EventId event, int below, int above) {
+std::vector<LadderStep> size_ladder(const Project& project, const Results& results, PipeId id, EventId event,
+                                    const std::stop_token& stop, int below, int above) {
     std::vector<LadderStep> ladder;
     const Pipe* pipe = project.pipes.find(id.value);
     const RainEvent* rain = project.events.find(event.value);
     if (!pipe) return ladder;
     const auto sizes = sizes_of(project, pipe->material, pipe->shape);
     const long at = static_cast<long>(size_index(sizes, pipe->size));
+    Project one_event = project;
+    for (const RainEvent& e : project.events)
+        if (e.id != event.value) one_event.events.erase(e.id);
+    Results kept;
+    if (const auto r = result_of(results, event)) kept.push_back(r);
     for (long i = std::max(0L, at - below); i <= std::min(static_cast<long>(sizes.size()) - 1, at + above); ++i) {
         const PipeSize* size = nth(sizes, i);
         LadderStep step{size, std::abs(size->size - pipe->size) < 1e-9, not_given, not_given};
         if (rain) {
-            Project with = project;
+            Project with = one_event;
             apply(with, with_size(project, id, *size));
-            const Network net = compile(with);
-            Summaries found(net);
-            solve_all(net, rain_of(*rain), found);
+            const Results tried = Solver::warm(one_event, kept).solve(with, 0, {}, stop);
+            if (tried.empty()) return {};  // stopped
+            const Network& net = *tried.front()->network;
             if (const int n = net.link_of(id); n != no_link) {
                 const Link& l = nth(net.links, n);
-                const LinkResult& r = nth(found.links, n);
+                const LinkResult& r = nth(tried.front()->links, n);
                 step.hgl_to_crown = r.level.head_up - height(l.section);
                 step.flow_ratio = l.capacity > 0 ? r.flow.flow / l.capacity : not_given;
             }

@@ -42,7 +42,9 @@ using FindingKeys = std::vector<FindingKey>;
 FindingKeys beyond_keys(const Project& project, const Results& results);
 /// @param upto  the event looked at: what a larger pipe would cure in rarer ones does not speak for it; none: all
 /// events
-Trial try_edit(const Project& project, const Edit& edit, const FindingKeys& before, EventId upto = {});
+/// @param results  of the project as it stands: only what the Edit touches is solved anew
+Trial try_edit(const Project& project, const Results& results, const Edit& edit, const FindingKeys& before,
+               EventId upto = {}, const std::stop_token& stop = {});
 
 struct Remedy {
     Edit edit;
@@ -63,7 +65,9 @@ struct LadderStep {
     double hgl_to_crown;  ///< m, positive above; NaN where not known
     double flow_ratio;
 };
-std::vector<LadderStep> size_ladder(const Project& project, PipeId pipe, EventId event, int below = 1, int above = 3);
+/// @param results  of the project as it stands, or empty; empty answer when stopped
+std::vector<LadderStep> size_ladder(const Project& project, const Results& results, PipeId pipe, EventId event,
+                                    const std::stop_token& stop = {}, int below = 1, int above = 3);
 
 /// Sets a pipe to a size of the catalogue, with its n and wall, as one Edit. Its inverts stay.
 Edit with_size(const Project& project, PipeId pipe, const PipeSize& size);

@@ -6,6 +6,7 @@
 #include <cstdint>
 #include <iterator>
 #include <memory>
+#include <optional>
 #include <vector>
 
 /// Rows of one kind, sorted by id, chunked and copy-on-write.
@@ -107,6 +108,26 @@ class Table {
     }
     /// Whether the two share all storage: equal without looking at a row.
     [[nodiscard]] bool same(const Table& other) const { return chunks_ == other.chunks_; }
+    /// Rows that differ from those of an earlier state of this table, now and before; none where rows came or went, or
+    /// where more than `most` differ. Chunks that are shared are not looked into.
+    [[nodiscard]] std::optional<std::vector<std::pair<const Row*, const Row*>>> changed_since(const Table& before,
+                                                                                              std::size_t most) const {
+        std::vector<std::pair<const Row*, const Row*>> rows;
+        if (same(before)) return rows;
+        if (chunks_->size() != before.chunks_->size()) return {};
+        for (std::size_t i = 0; i < chunks_->size(); ++i) {
+            const auto &now = (*chunks_)[i], &old = (*before.chunks_)[i];
+            if (now == old) continue;
+            if (now->size() != old->size()) return {};
+            for (std::size_t k = 0; k < now->size(); ++k) {
+                if ((*now)[k].id != (*old)[k].id) return {};
+                if ((*now)[k] == (*old)[k]) continue;
+                if (rows.size() == most) return {};
+                rows.emplace_back(&(*now)[k], &(*old)[k]);
+            }
+        }
+        return rows;
+    }
     friend bool operator==(const Table& a, const Table& b) {
         return a.same(b) || (a.size_ == b.size_ && std::equal(a.begin(), a.end(), b.begin()));
     }

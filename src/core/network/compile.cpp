@@ -21,6 +21,62 @@ class Compiler {
     explicit Compiler(const Project& project) : project_(project), units_(units_of(project)) {}
 
     Network run() {
+        take_settings();
+        gather();
+        direct();
+        number();
+        drain_catchments();
+        return std::move(net_);
+    }
+
+    using ChangedPipes = std::vector<std::pair<const Pipe*, const Pipe*>>;
+    using ChangedStructures = std::vector<std::pair<const Structure*, const Structure*>>;
+    /// A network with the rows put in that changed; none where one of them is more than values.
+    std::optional<Network> patch(const Network& old, const ChangedPipes& pipes, const ChangedStructures& structures) {
+        take_settings();
+        const auto found_fault = [&](Kind kind, std::uint64_t id) {
+            return std::any_of(old.faults.begin(), old.faults.end(),
+                               [&](const Fault& f) { return f.element == ElementRef{kind, id}; });
+        };
+        Network out = old;
+        for (const auto& [now, before] : pipes) {
+            const int at = old.link_of(PipeId{now->id});
+            if (at == no_link || found_fault(Kind::Pipe, now->id)) return {};
+            if (now->from != before->from || now->to != before->to || now->status != before->status) return {};
+            const Link& l = nth(old.links, at);
+            const Node &from = nth(old.nodes, l.from), &to = nth(old.nodes, l.to);
+            // In a tree there is one way only; beside rings the lowest invert decides which is the main one.
+            const bool levels = now->invert_from == before->invert_from && now->invert_to == before->invert_to;
+            if (!levels && nth(old.components, from.component).further > 0) return {};
+            const Structure *a = project_.structures.find(from.structure.value), *b = project_.structures.find(to.structure.value);
+            if (!a || !b) return {};
+            nth(out.links, at) = link(*a, *b, *now, l.from, l.to, l.main);
+        }
+        for (const auto& [now, before] : structures) {
+            const int at = old.node_of(StructureId{now->id});
+            if (at == no_node || found_fault(Kind::Structure, now->id)) return {};
+            if (now->kind != before->kind || now->type != before->type || now->street != before->street ||
+                now->status != before->status || now->x != before->x || now->y != before->y)
+                return {};
+            if (now->name != before->name && !old.faults.empty()) return {};  // they name structures
+            Node fresh = node(*now);
+            const Node& was = nth(old.nodes, at);
+            fresh.out = was.out;
+            fresh.down = was.down;
+            fresh.link_end = was.link_end;
+            fresh.inflows = was.inflows;
+            fresh.component = was.component;
+            fresh.local_time = was.local_time;
+            fresh.cover_begin = was.cover_begin;
+            fresh.cover_end = was.cover_end;
+            nth(out.nodes, at) = fresh;
+        }
+        if (!net_.faults.empty()) return {};
+        return out;
+    }
+
+  private:
+    void take_settings() {
         settings_ = project_.settings();
         for (const Field<Settings>& f : fields_of<Settings>())  // a value out of range is found fault with, and not used
             if (const auto* m = std::get_if<double Settings::*>(&f.member);
@@ -33,14 +89,8 @@ class Compiler {
         net_.peak_capacity = s.capacity_basis == static_cast<int>(CapacityBasis::Peak);
         net_.least_time = s.least_time;
         net_.uplift = s.uplift;
-        gather();
-        direct();
-        number();
-        drain_catchments();
-        return std::move(net_);
     }
 
-  private:
     struct End {
         int pipe;
         int other;
@@ -242,13 +292,17 @@ class Compiler {
             component.link_begin = static_cast<int>(net_.links.size());
             for (int i = component.node_begin; i < component.node_end; ++i) {
                 const int s = nth(order, i);
-                Node n = node(static_cast<std::size_t>(s));
+                Node n = node(*nth(structures_, s));
                 n.component = static_cast<int>(c);
                 if (nth(down_, s) >= 0) {
                     n.out = static_cast<int>(net_.links.size());
                     n.down = nth(node_of, nth(down_, s));
-                    net_.links.push_back(link({nth(way_, s), s, nth(down_, s)}, node_of, true));
-                    for (const Way& w : nth(ways, s)) net_.links.push_back(link(w, node_of, false));
+                    const auto add = [&](const Way& w, bool main) {
+                        net_.links.push_back(link(*nth(structures_, w.from), *nth(structures_, w.to), *nth(pipes_, w.pipe),
+                                                  nth(node_of, w.from), nth(node_of, w.to), main));
+                    };
+                    add({nth(way_, s), s, nth(down_, s)}, true);
+                    for (const Way& w : nth(ways, s)) add(w, false);
                     component.further += static_cast<int>(nth(ways, s).size());
                 }
                 n.link_end = static_cast<int>(net_.links.size());
@@ -266,8 +320,7 @@ class Compiler {
         std::sort(net_.by_pipe.begin(), net_.by_pipe.end());
     }
 
-    Node node(std::size_t i) {
-        const Structure& s = *structures_[i];
+    Node node(const Structure& s) {
         const Settings& set = settings_;
         Node n;
         n.structure = {s.id};
@@ -293,16 +346,13 @@ class Compiler {
         return n;
     }
 
-    Link link(const Way& way, const std::vector<int>& node_of, bool main) {
-        const Structure& s = *nth(structures_, way.from);
-        const Structure& end = *nth(structures_, way.to);
-        const Pipe& p = *nth(pipes_, way.pipe);
-        const std::string label = pipe_name(project_, p);
+    Link link(const Structure& s, const Structure& end, const Pipe& p, int from, int to, bool main) {
+        const auto label = [&] { return pipe_name(project_, p); };  // most pipes have no fault
         Link n;
         n.pipe = {p.id};
         n.main = main;
-        n.from = nth(node_of, way.from);
-        n.to = nth(node_of, way.to);
+        n.from = from;
+        n.to = to;
         const bool along = p.from.value == s.id;
         n.invert_up = along ? p.invert_from : p.invert_to;
         n.invert_down = along ? p.invert_to : p.invert_from;
@@ -312,7 +362,7 @@ class Compiler {
         n.section = section_of(p);
         const auto bad = [&](const char* field, const std::string& what, const std::string& remedy) {
             fault(Severity::Error, Kind::Pipe, p.id, field, "cannot be solved",
-                  "Pipe " + label + ": " + what + ". Levels upstream of it are not known.", remedy);
+                  "Pipe " + label() + ": " + what + ". Levels upstream of it are not known.", remedy);
             n.solvable = false;
         };
         // No kernel sees a number outside its field's range.
@@ -411,5 +461,17 @@ int Network::node_of(ElementRef element) const {
 }
 
 Network compile(const Project& project) { return Compiler(project).run(); }
+
+std::optional<Network> recompile(const Project& before, const Network& network, const Project& now) {
+    constexpr std::size_t most = 64;
+    if (!before.settings_rows.same(now.settings_rows) || !before.catchments.same(now.catchments) ||
+        !before.land_covers.same(now.land_covers) || !before.structure_types.same(now.structure_types) ||
+        !before.sizes.same(now.sizes) || !before.streets.same(now.streets))
+        return {};
+    const auto pipes = now.pipes.changed_since(before.pipes, most);
+    const auto structures = now.structures.changed_since(before.structures, most);
+    if (!pipes || !structures) return {};
+    return Compiler(now).patch(network, *pipes, *structures);
+}
 
 }  // namespace culvert

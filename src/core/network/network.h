@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -97,5 +98,10 @@ struct Network {
 };
 
 Network compile(const Project& project);
+
+/// The same, made from the network of an earlier state where only values of a few pipes and structures differ (sizes,
+/// roughness, levels, losses) and no fault is made or mended by them; none where the whole must be compiled. The result
+/// is that of `compile`, bit for bit; its cost is a copy.
+std::optional<Network> recompile(const Project& before, const Network& network, const Project& now);
 
 }  // namespace culvert

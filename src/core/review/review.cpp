@@ -214,12 +214,20 @@ Review review(const Project& project, const EventResult& result) {
                    "its steep pipes run either full or free.";
         rev.findings.push_back(std::move(f));
     }
-    std::sort(rev.findings.begin(), rev.findings.end(), [](const Finding& x, const Finding& y) {
-        return std::tuple(-static_cast<int>(x.severity), -static_cast<int>(stage_of(x.check.rule)),
-                          -exceedance(x.check), x.element, x.check.rule) <
-               std::tuple(-static_cast<int>(y.severity), -static_cast<int>(stage_of(y.check.rule)),
-                          -exceedance(y.check), y.element, y.check.rule);
-    });
+    // Small keys are sorted, then each finding is moved once.
+    using Key = std::tuple<int, int, double, ElementRef, Rule, std::size_t>;
+    std::vector<Key> keys;
+    keys.reserve(rev.findings.size());
+    for (std::size_t i = 0; i < rev.findings.size(); ++i) {
+        const Finding& f = rev.findings[i];
+        keys.emplace_back(-static_cast<int>(f.severity), -static_cast<int>(stage_of(f.check.rule)), -exceedance(f.check),
+                          f.element, f.check.rule, i);
+    }
+    std::sort(keys.begin(), keys.end());
+    std::vector<Finding> sorted;
+    sorted.reserve(keys.size());
+    for (const Key& k : keys) sorted.push_back(std::move(rev.findings[std::get<5>(k)]));
+    rev.findings = std::move(sorted);
     return rev;
 }
 
