@@ -467,7 +467,7 @@ class TestApp : public QObject {
         const Project before = f.document.project();
         f.document.select({f.element("A5")});
         f.window.actions().find("units.switch")->trigger();
-        QVERIFY(f.window.card()->field(Kind::Structure, "rim")->line()->text().endsWith("ft"));
+        QTRY_VERIFY(f.window.card()->field(Kind::Structure, "rim")->line()->text().endsWith("ft"));
         f.window.actions().find("units.switch")->trigger();
         QCOMPARE(f.document.project().structures.find(f.element("A5").id)->rim,
                  before.structures.find(f.element("A5").id)->rim);

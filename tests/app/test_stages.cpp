@@ -48,7 +48,7 @@ class TestStages : public QObject {
     void initTestCase() {
         QStandardPaths::setTestModeEnabled(true);
         QApplication::setOrganizationName("calm-culvert-test");
-        QApplication::setApplicationName("calm-culvert-test");
+        QApplication::setApplicationName("calm-culvert-test-stages");  // its settings are cleared
     }
     void every_stage_turns_every_part_of_the_window() {
         Fixture f;

@@ -296,10 +296,10 @@ class TestWorkbench : public QObject {
         QTest::keyClicks(n->line(), "0.02");
         QTest::keyClick(n->line(), Qt::Key_Return);
         QCOMPARE(d().project().pipes.find(element("A3–A4").id)->roughness, 0.02);
-        QVERIFY(n->back()->isVisibleTo(n));
+        QTRY_VERIFY(n->back()->isVisibleTo(n));
         QTest::mouseClick(n->back(), Qt::LeftButton);
         QCOMPARE(d().project().pipes.find(element("A3–A4").id)->roughness, before);
-        QVERIFY(!n->back()->isVisibleTo(n));
+        QTRY_VERIFY(!n->back()->isVisibleTo(n));
     }
     void limits_have_exceptions_by_group_and_by_element() {
         open("alder-quay");
@@ -391,6 +391,7 @@ class TestWorkbench : public QObject {
             states.push_back(d().project());
         }
         HistoryPanel* history = window_->drawer()->history();
+        window_->drawer()->show_page(history);
         QCOMPARE(history->list()->count(), 5);
         QCOMPARE(history->list()->item(3)->text(), QString("Step 3"));
         for (const int to : {1, 4, 0, 3}) {
@@ -405,6 +406,7 @@ class TestWorkbench : public QObject {
         open("alder-quay");
         const Project base = d().project();
         HistoryPanel* history = window_->drawer()->history();
+        window_->drawer()->show_page(history);
         history->new_variant();
         QVERIFY(d().variant());
         const std::uint64_t variant = d().variant();
@@ -471,7 +473,9 @@ class TestWorkbench : public QObject {
         open("alder-quay");
         QVERIFY(d().save(dir_.path() + "/issued.culvert").isEmpty());
         HistoryPanel* history = window_->drawer()->history();
+        window_->drawer()->show_page(history);
         history->issue();
+        QTRY_COMPARE(d().project().variants.size(), std::size_t{1});
         const double was = structure("A1").rim;
         Editing e(d().project(), "later");
         e.set(Kind::Structure, element("A1").id, "rim", was + 1);

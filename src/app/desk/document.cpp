@@ -26,6 +26,12 @@ bool wait_for(int ms, const std::stop_token& stop) {
     return !stop.stop_requested();
 }
 
+bool same_words(const std::vector<Finding>& a, const std::vector<Finding>& b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(), [](const Finding& x, const Finding& y) {
+        return x.element == y.element && x.title == y.title && x.detail == y.detail && x.remedy == y.remedy;
+    });
+}
+
 }  // namespace
 
 Document::Document(QObject* parent, std::shared_ptr<AssetStore> assets)
@@ -107,26 +113,26 @@ void Document::cancel_pending() {
 void Document::solve() {
     if (!age_.isActive()) age_.start();
     worker_.run([this, project = project_, revision = revision_, first = event_, solver = solver_, delay = solve_delay_,
-                 outdated = std::exchange(outdated_, {})](const std::stop_token& stop) mutable {
+                 outdated = std::exchange(outdated_, {})](const Turn& turn) mutable {
+        const std::stop_token& stop = turn.stop;
         outdated.clear();
         if (!wait_for(delay, stop)) return;
         const auto begin = std::chrono::steady_clock::now();
         const auto tell_data = [&](std::shared_ptr<const Network> network) {
             auto data = culvert::data_findings(project, *network);
-            QMetaObject::invokeMethod(
-                this,
-                [this, network = std::move(network), data = std::move(data), revision]() mutable {
+            turn.tell([this, network = std::move(network), data = std::move(data), revision]() mutable {
                     if (revision != revision_) return;
                     network_ = std::move(network);
                     network_findings_ = std::move(data);
+                    const std::vector<Finding> before = data_findings_;
                     gather_findings();
+                    const bool news = !same_words(before, data_findings_);
                     if (project_.events.empty()) {
                         dimmed_ = false;
                         age_.stop();
                     }
-                    emit results_changed({project_.events.empty(), false, true});
-                },
-                Qt::QueuedConnection);
+                    if (news || project_.events.empty()) emit results_changed({project_.events.empty(), false, news});
+                });
         };
         if (project.events.empty()) tell_data(std::make_shared<const Network>(compile(project)));
         bool data_told = project.events.empty();
@@ -134,26 +140,20 @@ void Document::solve() {
         solver->solve(project, revision, first, stop, [&](std::shared_ptr<const EventResult> result) {
             std::shared_ptr<const Network> network = result->network;
             auto review = std::make_shared<const Review>(culvert::review(project, *result));
-            QMetaObject::invokeMethod(
-                this,
-                [this, solved = Solved{std::move(result), std::move(review)}, revision]() mutable {
+            turn.tell([this, solved = Solved{std::move(result), std::move(review)}, revision]() mutable {
                     take(std::move(solved), revision);
-                },
-                Qt::QueuedConnection);
+                });
             if (!data_told) tell_data(std::move(network));
             data_told = true;
         });
         if (stop.stop_requested()) return;
         const double ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
-        QMetaObject::invokeMethod(
-            this,
-            [this, ms, revision] {
+        turn.tell([this, ms, revision] {
                 if (revision != revision_) return;
                 solve_ms_ = ms;
                 advice_delay_.start();
                 emit results_changed({false, true, false});
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 
@@ -203,19 +203,17 @@ void Document::seek_ladder() {
     const Results results = all_results();
     if (selected().kind != Kind::Pipe || results.empty()) return;
     advisor_.run([this, project = project_, results, pipe = PipeId{selected().id}, event = event_,
-                  revision = revision_](const std::stop_token& stop) {
+                  revision = revision_](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         auto ladder = size_ladder(project, results, pipe, event, stop);
         if (stop.stop_requested()) return;
         // Steps point into the rows of this copy; the rows live on in the document's own, which shares them.
-        QMetaObject::invokeMethod(
-            this,
-            [this, ladder = std::move(ladder), revision, pipe, event, keep = project] {
+        turn.tell([this, ladder = std::move(ladder), revision, pipe, event, keep = project] {
                 if (revision != revision_ || event != event_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
                 ladder_ = ladder;
                 for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
                 emit advice_changed();
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 
@@ -254,20 +252,18 @@ void Document::seek_remedies() {
         return;
     }
     remedier_.run([this, project = project_, results, findings = std::move(findings),
-                   revision = revision_](const std::stop_token& stop) {
+                   revision = revision_](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         for (const Finding& f : findings) {
             auto list = culvert::remedies(project, results, f, stop);
             if (stop.stop_requested()) return;
-            QMetaObject::invokeMethod(
-                this,
-                [this, key = f.key(), list = std::move(list), revision]() mutable {
+            turn.tell([this, key = f.key(), list = std::move(list), revision]() mutable {
                     if (revision != revision_) return;
                     remedies_[key] = std::move(list);
                     std::erase(sought_, key);
                     if (sought_.empty()) seeking_remedies_ = false;
                     emit advice_changed();
-                },
-                Qt::QueuedConnection);
+                });
         }
     });
 }
@@ -280,15 +276,13 @@ void Document::look_at_findings(const QString& view, std::vector<FindingKey> sho
 }
 
 void Document::propose_sizes() {
-    proposer_.run([this, project = project_, event = event_, revision = revision_](const std::stop_token& stop) {
+    proposer_.run([this, project = project_, event = event_, revision = revision_](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         auto proposal = std::make_shared<const SizeProposal>(culvert::propose_sizes(project, event));
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, proposal, revision] {
+        turn.tell([this, proposal, revision] {
                 if (revision == revision_) emit proposed(proposal);
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 
@@ -352,7 +346,8 @@ void Document::set_project(Project project, const QString& path, bool lock) {
     conflicts_.clear();
     history_.clear();
     saved_position_ = 0;
-    edits_lost_ = false;
+    edits_lost_ = saving_lost_ = false;
+    saving_.reset();
     selection_.clear();
     solved_.clear();
     network_.reset();
@@ -377,9 +372,24 @@ void Document::set_project(Project project, const QString& path, bool lock) {
     emit file_changed();
 }
 
-QString Document::open(const QString& path, bool lock) {
-    const FileStamp before = stamp_of(plain(path));
-    ReadOutcome read = load_project(plain(path));
+Document::Opened Document::read_file(const QString& path) {
+    Opened o{path, stamp_of(plain(path)), {}};
+    o.read = load_project(plain(path));
+    return o;
+}
+
+QString Document::open(const QString& path, bool lock) { return take_file(read_file(path), lock); }
+
+void Document::open_later(const QString& path, bool lock, Done done) {
+    opener_.run([this, path, lock, done = std::move(done)](const Turn& turn) {
+        auto opened = std::make_shared<Opened>(read_file(path));
+        turn.tell([this, opened, lock, done] { done(take_file(std::move(*opened), lock)); });
+    });
+}
+
+QString Document::take_file(Opened opened, bool lock) {
+    const QString path = opened.path;
+    ReadOutcome& read = opened.read;
     QString said;
     for (const ReadProblem& p : read.problems) {
         QString where = QFileInfo(path).fileName();
@@ -390,7 +400,7 @@ QString Document::open(const QString& path, bool lock) {
     }
     if (read.ok) {
         set_project(std::move(read.project), path, lock);
-        stamp_ = before;
+        stamp_ = opened.stamp;
         if (!lock_holder_.isEmpty())
             said += (said.isEmpty() ? "" : "\n") + QString(
                                                        "This project is open elsewhere (%1): save under another name, "
@@ -406,26 +416,70 @@ bool Document::changed_on_disk() const {
     return now.exists && now != stamp_;
 }
 
-QString Document::save(const QString& path, bool overwrite_changed) {
-    cancel_pending();
+bool Document::is_large() const {
+    return root_.structures.size() + root_.pipes.size() + root_.catchments.size() > 6000;
+}
+
+QString Document::may_not_save(const QString& path, bool overwrite_changed) const {
     if (path == path_ && changed_on_disk() && !overwrite_changed)
         return "The file was changed on disk since it was opened. Save under another name, or choose \"Save over the "
                "changed file\".";
-    if (const std::string fault = assets_->save(root_, plain(path)); !fault.empty())
-        return text(sentences("Not saved: " + fault));
+    return {};
+}
+
+namespace {
+/// Assets first, then the project: a file never names what is not there.
+QString write_file(AssetStore& assets, const Project& root, const std::string& path) {
+    if (const std::string fault = assets.save(root, path); !fault.empty()) return text(sentences("Not saved: " + fault));
+    const SaveOutcome outcome = save_project(root, path);
+    return outcome.ok ? QString() : text(sentences("Not saved: " + outcome.error));
+}
+}  // namespace
+
+QString Document::save(const QString& path, bool overwrite_changed) {
+    cancel_pending();
+    if (const QString why = may_not_save(path, overwrite_changed); !why.isEmpty()) return why;
     if (journal_ && path == path_) journal_->saving(content_hash(write_project(root_)));
-    const SaveOutcome outcome = save_project(root_, plain(path));
-    if (!outcome.ok) return text(sentences("Not saved: " + outcome.error));
+    if (const QString why = write_file(*assets_, root_, plain(path)); !why.isEmpty()) return why;
+    saved(path, history_.position());
+    return {};
+}
+
+void Document::save_later(const QString& path, bool overwrite_changed, Done done) {
+    cancel_pending();
+    if (const QString why = may_not_save(path, overwrite_changed); !why.isEmpty()) return done(why);
+    saving_ = history_.position();
+    saving_lost_ = false;
+    // The journal hears of what will stand in the file before it stands there.
+    saver_.run([this, path, root = root_, position = history_.position(), generation = generation_, assets = assets_,
+                done = std::move(done)](const Turn& turn) {
+        const std::string hash = content_hash(write_project(root));
+        turn.tell([this, path, root, position, generation, assets, done, hash] {
+            const bool here = generation == generation_;
+            if (here && journal_ && path == path_) journal_->saving(hash);
+            saver_.run([this, path, root, position, generation, assets, done](const Turn& second) {
+                const QString why = write_file(*assets, root, plain(path));
+                second.tell([this, path, position, generation, done, why] {
+                    if (generation == generation_ && why.isEmpty()) saved(path, position);
+                    else if (generation == generation_) saving_.reset();
+                    done(why);
+                });
+            });
+        });
+    });
+}
+
+void Document::saved(const QString& path, std::size_t position) {
     if (path != path_) {
         path_ = path;
         lock_holder_ = text(lock_.take(plain(path)));
     }
     stamp_ = stamp_of(plain(path));
-    saved_position_ = history_.position();
-    edits_lost_ = false;
+    saved_position_ = position;
+    edits_lost_ = std::exchange(saving_lost_, false);
+    saving_.reset();
     start_journal();
     emit file_changed();
-    return {};
 }
 
 }  // namespace culvert::app

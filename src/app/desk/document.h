@@ -7,7 +7,7 @@
 #include <map>
 
 #include "app/desk/site.h"
-#include "app/desk/worker.h"
+#include "app/desk/task.h"
 #include "core/design/design.h"
 #include "core/design/site.h"
 #include "core/model/change_set.h"
@@ -77,6 +77,7 @@ class Document : public QObject {
     /// The base or a variant as a project of its own.
     [[nodiscard]] Project as_variant(std::uint64_t id) const;
     /// Records the present state as issued, as one Edit.
+    /// It is written off the interface thread; the Edit comes when it is on the disk.
     void issue(const QString& name, const QString& note);
     /// The state that was issued; none where its file is missing.
     [[nodiscard]] std::optional<Project> issued(const Variant& row) const;
@@ -143,6 +144,14 @@ class Document : public QObject {
     /// Without `lock` the file is not marked as open: for examples, which are never written over.
     QString open(const QString& path, bool lock = true);
     QString save(const QString& path, bool overwrite_changed = false);
+    /// The same off the interface thread: `done` says on it what open and save return. What is edited while a file is
+    /// written stands as changed since; another project may be opened meanwhile, and the file is written all the same.
+    using Done = std::function<void(const QString&)>;
+    void open_later(const QString& path, bool lock, Done done);
+    void save_later(const QString& path, bool overwrite_changed, Done done);
+    void cancel_open() { opener_.cancel(); }
+    /// So large that its files are read and written off the interface thread.
+    [[nodiscard]] bool is_large() const;
     /// Whether somebody else changed the file since it was read or written; one that is gone is not changed.
     [[nodiscard]] bool changed_on_disk() const;
     /// Counts the projects that this document has held: what was begun for one is not taken by the next.
@@ -160,6 +169,7 @@ class Document : public QObject {
     void file_changed();
     void site_changed();
     void journal_changed();  ///< it cannot be written any more, or can again
+    void failed(const QString& why);  ///< work off the interface thread, by an exception
 
   private:
     void touched(const ChangeSet& what);
@@ -174,6 +184,15 @@ class Document : public QObject {
     void seek_ladder();
     void seek_remedies();
     void take(Solved solved, std::uint64_t revision);
+    struct Opened {
+        QString path;
+        FileStamp stamp;
+        ReadOutcome read;
+    };
+    static Opened read_file(const QString& path);
+    QString take_file(Opened opened, bool lock);
+    [[nodiscard]] QString may_not_save(const QString& path, bool overwrite_changed) const;
+    void saved(const QString& path, std::size_t position);
 
     Project project_, base_;  ///< base_: without the pending Edit
     Project root_;            ///< the base of all variants; history and journal are of it
@@ -212,8 +231,13 @@ class Document : public QObject {
     ProjectLock lock_;
     std::size_t saved_position_ = 0;
     bool edits_lost_ = false;
+    std::optional<std::size_t> saving_;  ///< position of the state that is being written
+    bool saving_lost_ = false;           ///< and whether it was cut off meanwhile
     std::shared_ptr<Solver> solver_ = std::make_shared<Solver>();
-    Worker worker_, advisor_, remedier_, proposer_, outliner_;  ///< last: stopped first
+    Task::Failed say_ = [this](const QString& why) { emit failed(why); };
+    Task opener_{this, say_}, saver_{this, say_}, issuer_{this, say_};
+    Task worker_{this, say_}, advisor_{this, say_}, remedier_{this, say_}, proposer_{this, say_}, outliner_{this, say_};
+    // Tasks stand last: they are stopped first.
 };
 
 }  // namespace culvert::app

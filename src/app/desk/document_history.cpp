@@ -57,6 +57,7 @@ void Document::commit(Edit edit) {
     }
     if (saved_position_ > history_.position())
         edits_lost_ = true;  // the saved state lies on a branch that is cut off now
+    if (saving_ && *saving_ > history_.position()) saving_lost_ = true;
     if (journal_) journal_->record(edit, root_);
     history_.push(std::move(edit));
     touched(what);
@@ -184,7 +185,8 @@ void Document::check_site() {
 void Document::check_outlines() {
     if (outlined_.same(project_.catchments)) return;
     outlined_ = project_.catchments;
-    outliner_.run([this, project = project_, generation = generation_](const std::stop_token& stop) {
+    outliner_.run([this, project = project_, generation = generation_](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         std::vector<Finding> found;
         const UnitSet u = units_of(project);
         for (const OutlineFault& fault : outline_faults(project, 1, stop)) {
@@ -210,16 +212,13 @@ void Document::check_outlines() {
             found.push_back(std::move(f));
         }
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, found = std::move(found), generation]() mutable {
+        turn.tell([this, found = std::move(found), generation]() mutable {
                 if (generation != generation_) return;  // of the project before this one
                 if (found.empty() && outline_findings_.empty()) return;
                 outline_findings_ = std::move(found);
                 gather_findings();
                 emit results_changed({false, false, true});
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 
@@ -229,10 +228,16 @@ void Document::issue(const QString& name, const QString& note) {
     v.name = plain(name);
     v.role = static_cast<int>(VariantRole::Issued);
     v.note = plain(note);
-    v.asset = assets_->add(write_project(project_));
-    Editing e(project_, "Issue " + v.name);
-    e.insert(std::move(v));
-    commit(e.take());
+    issuer_.run([this, v, project = project_, generation = generation_, assets = assets_](const Turn& turn) {
+        Variant row = v;
+        row.asset = assets->add(write_project(project));
+        turn.tell([this, row, generation] {
+            if (generation != generation_) return;  // another project is open by now
+            Editing e(project_, "Issue " + row.name);
+            e.insert(row);
+            commit(e.take());
+        });
+    });
 }
 
 std::optional<Project> Document::issued(const Variant& row) const {
@@ -259,7 +264,7 @@ void Document::set_state_folder(const QString& folder, std::shared_ptr<JournalDi
 }
 
 JournalBase Document::journal_base() const {
-    JournalBase base{root_, {}, stamp_, false, variant_};
+    JournalBase base{root_, {}, stamp_, history_.position() != saved_position_, variant_};
     std::string ignored;
     if (!path_.isEmpty()) base.path = real_path(plain(path_), ignored);
     if (base.path.empty() && !path_.isEmpty()) base.path = plain(QFileInfo(path_).absoluteFilePath());

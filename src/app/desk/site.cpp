@@ -74,7 +74,8 @@ void Site::update(const Project& project) {
     seen_backgrounds_ = project.backgrounds;
     busy_ = true;
     loader_.run([this, surfaces = project.surfaces, backgrounds = project.backgrounds, had = surfaces_,
-                 had_backgrounds = backgrounds_, assets = assets_](const std::stop_token& stop) {
+                 had_backgrounds = backgrounds_, assets = assets_](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         const auto old = [](const auto& list, std::uint64_t id) -> typename std::decay_t<decltype(list)>::value_type {
             for (const auto& x : list)
                 if (x->id == id) return x;
@@ -90,9 +91,7 @@ void Site::update(const Project& project) {
             s.push_back(load_surface(*assets, row, old(had, row.id), stop));
             if (stop.stop_requested()) return;
         }
-        QMetaObject::invokeMethod(
-            this, [this, s = std::move(s), b = std::move(b)]() mutable { take(std::move(s), std::move(b)); },
-            Qt::QueuedConnection);
+        turn.tell([this, s = std::move(s), b = std::move(b)]() mutable { take(std::move(s), std::move(b)); });
     });
 }
 
@@ -161,7 +160,8 @@ void Site::want_contours(const QRectF& view, double interval) {
     std::vector<std::shared_ptr<const SiteSurface>> shown;
     for (const auto& s : surfaces_)
         if (s->terrain && shown_[s->id]) shown.push_back(s);
-    contourer_.run([this, shown, box = wanted_box_, interval](const std::stop_token& stop) {
+    contourer_.run([this, shown, box = wanted_box_, interval](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         std::vector<SiteContours> all;
         Terrain::Box b;
         b.left = box.left();
@@ -180,13 +180,10 @@ void Site::want_contours(const QRectF& view, double interval) {
             if (stop.stop_requested()) return;
             all.push_back(std::move(c));
         }
-        QMetaObject::invokeMethod(
-            this,
-            [this, all = std::move(all)]() mutable {
+        turn.tell([this, all = std::move(all)]() mutable {
                 contours_ = std::move(all);
                 emit contours_changed();
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 

@@ -7,7 +7,7 @@
 #include <QStringList>
 #include <map>
 
-#include "app/desk/worker.h"
+#include "app/desk/task.h"
 #include "core/model/project.h"
 #include "core/terrain/contours.h"
 #include "core/terrain/drainage.h"
@@ -87,7 +87,7 @@ class Site : public QObject {
     QRectF wanted_box_;
     double wanted_interval_ = 0;
     bool busy_ = false;
-    Worker loader_, contourer_;
+    Task loader_{this}, contourer_{this};
 };
 
 /// Layers of a drawing that its background does not show.

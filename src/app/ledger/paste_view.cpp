@@ -126,16 +126,14 @@ void PasteView::choose(const PasteChoice& choice) {
 void PasteView::run() {
     said_->setText("Reading what was pasted …");
     worker_.run([this, project = document_.project(), kind = kind_, words = text_, place = place_,
-                 choices = choices_](const std::stop_token& stop) {
+                 choices = choices_](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         auto plan = std::make_shared<const PastePlan>(plan_paste(project, kind, words, place, choices));
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, plan, project] {
+        turn.tell([this, plan, project] {
                 planned_for_ = project;
                 show_plan(plan);
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 void PasteView::show_plan(const std::shared_ptr<const PastePlan>& plan) {

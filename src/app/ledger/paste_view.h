@@ -59,7 +59,7 @@ class PasteView : public QWidget {
     QTableView* table_;
     QLabel* said_;
     QPushButton* accept_;
-    Worker worker_;
+    Task worker_{this};
 };
 
 }  // namespace culvert::app

@@ -182,18 +182,16 @@ bool GroundPanel::another_project(std::uint64_t generation) {
 void GroundPanel::look_at_file(const QString& path) {
     set_busy("Reading " + path.section('/', -1) + " …");
     emit offered();
-    worker_.run([this, path, unit = unit_metres()](const std::stop_token& stop) {
+    worker_.run([this, path, unit = unit_metres()](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         auto offer = std::make_shared<SiteOffer>(
             culvert::look_at(plain(path), path.endsWith(".dxf", Qt::CaseInsensitive) ? 0 : unit, stop));
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, offer] {
+        turn.tell([this, offer] {
                 set_busy({});
                 offer_ = offer;
                 show_offer();
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 
@@ -326,7 +324,8 @@ void GroundPanel::take_as_surface() {
     const bool unit_shown = unit_->isVisibleTo(this);
     worker_.run([this, offer = std::shared_ptr<const SiteOffer>(offer_), on, unit, unit_shown, columns = columns_,
                  generation = document_.generation(), role = static_cast<SurfaceRole>(role_->currentIndex()),
-                 assets = document_.assets()](const std::stop_token& stop) {
+                 assets = document_.assets()](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         std::vector<SurfaceImport> imports;
         if (offer->form == SiteForm::Points) {
             PointsLayout layout = offer->layout;
@@ -348,9 +347,7 @@ void GroundPanel::take_as_surface() {
         for (SurfaceOffer& s : made)
             if (s.ok) s.asset = assets->add(std::move(s.text));  // on the disk before the Edit that needs it
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, made = std::move(made), role, generation] {
+        turn.tell([this, made = std::move(made), role, generation] {
                 set_busy({});
                 if (another_project(generation)) return;
                 QString words;
@@ -385,8 +382,7 @@ void GroundPanel::take_as_surface() {
                     pages_->setCurrentIndex(0);
                 }
                 say(words.trimmed(), !good);
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 
@@ -400,12 +396,11 @@ void GroundPanel::take_as_background() {
                 hidden += (hidden.empty() ? "" : ";") + plain(offer_table_->item(r, 0)->text());
     set_busy("Keeping the file …");
     worker_.run([this, offer = std::shared_ptr<const SiteOffer>(offer_), hidden, unit, generation = document_.generation(),
-                 assets = document_.assets()](const std::stop_token& stop) {
+                 assets = document_.assets()](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         std::string hash = assets->add(offer->bytes);
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, offer, hidden, unit, generation, hash = std::move(hash)] {
+        turn.tell([this, offer, hidden, unit, generation, hash = std::move(hash)] {
                 set_busy({});
                 say({});
                 if (another_project(generation)) return;
@@ -419,8 +414,7 @@ void GroundPanel::take_as_background() {
                 offer_.reset();
                 pages_->setCurrentIndex(0);
                 document_.commit(std::move(edit));
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 
@@ -597,13 +591,12 @@ void GroundPanel::pipes_from_layer() {
     }
     set_busy("Making pipes of the lines …");
     worker_.run([this, project = document_.project(), lines = std::move(lines), ground = document_.site().ground(),
-                 revision = document_.revision()](const std::stop_token& stop) {
+                 revision = document_.revision()](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         auto made = std::make_shared<const FromLines>(pipes_from_lines(
             project, lines, 0.1, [&ground](Point p) { return std::round(ground.elevation(p) * 1000) / 1000; }));
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, made, count = lines.size(), revision] {
+        turn.tell([this, made, count = lines.size(), revision] {
                 set_busy({});
                 say({});
                 if (revision != document_.revision()) say("The project was changed meanwhile: ask again.");
@@ -616,8 +609,7 @@ void GroundPanel::pipes_from_layer() {
                                             .arg(count)
                                             .arg(made->skipped),
                                         made->edit);
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 

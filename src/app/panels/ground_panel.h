@@ -61,7 +61,7 @@ class GroundPanel : public QWidget {
     std::shared_ptr<SiteOffer> offer_;   ///< read only once a worker may look at it
     std::vector<PointColumn> columns_;   ///< what the person says each column of points is
     bool busy_ = false, filling_ = false;
-    Worker worker_;
+    Task worker_{this};
 };
 
 }  // namespace culvert::app

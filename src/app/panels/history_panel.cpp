@@ -342,13 +342,12 @@ void HistoryPanel::compare() {
         return [p = document_.as_variant(id)]() -> std::optional<Project> { return p; };
     };
     worker_.run([this, a = state(left_->currentData().toULongLong()),
-                 b = state(right_->currentData().toULongLong())](const std::stop_token& stop) {
+                 b = state(right_->currentData().toULongLong())](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         const auto left = a(), right = b();
         auto found = left && right ? differences(*left, *right) : std::vector<Difference>{};
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, found = std::move(found), whole = left && right]() mutable {
+        turn.tell([this, found = std::move(found), whole = left && right]() mutable {
                 comparing_ = false;
                 shown_ = std::move(found);
                 table_->setColumnCount(4);
@@ -367,8 +366,7 @@ void HistoryPanel::compare() {
                     !whole ? "The issued state is missing: the folder beside the project that ends in .assets."
                     : shown_.empty() ? QString("No difference.")
                                      : QString("%1 differences").arg(shown_.size()));
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 

@@ -56,7 +56,7 @@ class HistoryPanel : public QWidget {
     QLineEdit* note_;
     std::vector<Difference> shown_;
     bool filling_ = false, comparing_ = false;
-    Worker worker_;
+    Task worker_{this};
 };
 
 }  // namespace culvert::app

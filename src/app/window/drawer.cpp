@@ -29,12 +29,14 @@ void FindingsModel::reload() {
     const auto review = document_.review();
     std::vector<const Finding*> list;
     std::vector<Finding> data = document_.data_findings();
-    if (review)
-        for (const Finding& f : review->findings) list.push_back(&f);
-    for (const Finding& f : data) list.push_back(&f);
-    std::stable_sort(list.begin(), list.end(), [](const Finding* a, const Finding* b) {
-        return static_cast<int>(a->severity) > static_cast<int>(b->severity);
-    });
+    // Both lists have the worst first: they are merged, those of the results before those of the data.
+    for (const Severity severity : {Severity::Error, Severity::Warning, Severity::Note}) {
+        if (review)
+            for (const Finding& f : review->findings)
+                if (f.severity == severity) list.push_back(&f);
+        for (const Finding& f : data)
+            if (f.severity == severity) list.push_back(&f);
+    }
     beginResetModel();
     review_ = review;
     data_ = std::move(data);

@@ -12,6 +12,9 @@
 #include "app/kit/theme.h"
 
 namespace culvert::app {
+namespace {
+constexpr qint64 large_file = 1'500'000;  ///< bytes, from which a file is read off the interface thread
+}
 
 QString MainWindow::example(const QString& name) {
     // As installed, or beside the build.
@@ -38,15 +41,32 @@ void MainWindow::remember(const QString& path) {
 
 void MainWindow::open_file(const QString& path) {
     const std::uint64_t before = document_.generation();
-    const QString said = document_.open(path, !is_example(path));
-    notice_->say(said);
-    if (document_.generation() == before) return;
-    remember(path);
-    offer_recovery(path, said);
+    const auto opened = [this, path, before](const QString& said) {
+        notice_->say(said);
+        if (document_.generation() == before) return;
+        remember(path);
+        offer_recovery(path, said);
+    };
+    if (QFileInfo(path).size() < large_file) return opened(document_.open(path, !is_example(path)));
+    notice_->say("Opening " + QFileInfo(path).fileName() + " …",
+                 {{"Stop", [this] { document_.cancel_open(); }}}, true);
+    document_.open_later(path, !is_example(path), opened);
 }
 
-bool MainWindow::save_to(const QString& path) {
-    const QString said = document_.save(path);
+bool MainWindow::save_to(const QString& path, std::function<void()> then) {
+    if (document_.is_large()) {
+        notice_->say("Saving " + QFileInfo(path).fileName() + " …", {}, true);
+        document_.save_later(path, false, [this, path, then](const QString& said) {
+            if (saved_or_said(path, said) && then) then();
+        });
+        return true;
+    }
+    const bool good = saved_or_said(path, document_.save(path));
+    if (good && then) then();
+    return good;
+}
+
+bool MainWindow::saved_or_said(const QString& path, const QString& said) {
     if (said.isEmpty()) {
         remember(path);
         notice_->say({});
@@ -62,14 +82,14 @@ bool MainWindow::save_to(const QString& path) {
     return false;
 }
 
-void MainWindow::save() {
+void MainWindow::save(std::function<void()> then) {
     // The demo is there to be tried, not to be written over.
     const bool demo = is_example(document_.path());
-    if (document_.path().isEmpty() || demo) save_as();
-    else save_to(document_.path());
+    if (document_.path().isEmpty() || demo) save_as({}, std::move(then));
+    else save_to(document_.path(), std::move(then));
 }
 
-void MainWindow::save_as(const QString& note) {
+void MainWindow::save_as(const QString& note, std::function<void()> then) {
     QString path = QFileDialog::getSaveFileName(
         this, "Save the project",
         document_.path().isEmpty() ? "project.culvert" : QFileInfo(document_.path()).fileName(),
@@ -81,7 +101,7 @@ void MainWindow::save_as(const QString& note) {
         e.set(Kind::Settings, settings_id, "note", plain(note));
         document_.commit(e.take());
     }
-    save_to(path);
+    save_to(path, std::move(then));
 }
 
 void MainWindow::when_safe(const QString& what, std::function<void()> then) {
@@ -91,8 +111,9 @@ void MainWindow::when_safe(const QString& what, std::function<void()> then) {
     }
     notice_->say("There are unsaved changes.", {{"Save first",
                                                  [this, then] {
-                                                     save();
-                                                     if (!document_.modified()) then();
+                                                     save([this, then] {
+                                                         if (!document_.modified()) then();
+                                                     });
                                                  }},
                                                 {what, then}});
 }

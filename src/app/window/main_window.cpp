@@ -140,6 +140,9 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
         middle_->setSizes(sizes);
     });
     connect(&document_, &Document::file_changed, this, &MainWindow::retitle);
+    connect(&document_, &Document::failed, this, [this](const QString& why) {
+        notice_->say("Work in the background ended early: " + why + " What you see may be older than your last change.");
+    });
     connect(&document_, &Document::journal_changed, this,
             [this] { journal_notice_->say(document_.journal_trouble(), {{"Save now", [this] { save(); }}}, true); });
     connect(&document_, &Document::changed, this, [this] {

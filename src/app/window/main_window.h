@@ -71,7 +71,8 @@ class MainWindow : public QWidget {
     /// Another state of the project beside the present one; none where it is off.
     [[nodiscard]] PlanView* side_plan() const { return side_plan_; }
     void show_side_by_side(std::uint64_t variant);
-    bool save_to(const QString& path);
+    /// Writes the project, a large one off the interface thread; `then` runs once it is on the disk.
+    bool save_to(const QString& path, std::function<void()> then = {});
     static QStringList recent_files();
     static QString example(const QString& name);
     static bool is_example(const QString& path);
@@ -97,8 +98,9 @@ class MainWindow : public QWidget {
     void give_whole();
     void step_size_of_selection(int step);
     void remove_selection();
-    void save();
-    void save_as(const QString& note = {});
+    void save(std::function<void()> then = {});
+    void save_as(const QString& note = {}, std::function<void()> then = {});
+    bool saved_or_said(const QString& path, const QString& said);
     /// Runs `then` at once, or after asking what to do with unsaved changes.
     void when_safe(const QString& what, std::function<void()> then);
     void remember(const QString& path);
@@ -131,7 +133,7 @@ class MainWindow : public QWidget {
     std::unique_ptr<Document> side_document_;
     std::vector<QToolButton*> tool_buttons_;
     bool close_anyway_ = false;
-    Worker proposer_;
+    Task proposer_{this};
 };
 
 }  // namespace culvert::app

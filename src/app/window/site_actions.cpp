@@ -19,12 +19,11 @@ namespace culvert::app {
 void MainWindow::run_proposal(const QString& what,
                               std::function<std::pair<QString, Edit>(const std::stop_token&)> find) {
     notice_->say(what + " …", {{"Stop", [this] { proposer_.cancel(); }}});
-    proposer_.run([this, find = std::move(find), revision = document_.revision()](const std::stop_token& stop) {
+    proposer_.run([this, find = std::move(find), revision = document_.revision()](const Turn& turn) {
+        const std::stop_token& stop = turn.stop;
         auto found = find(stop);
         if (stop.stop_requested()) return;
-        QMetaObject::invokeMethod(
-            this,
-            [this, found = std::move(found), revision] {
+        turn.tell([this, found = std::move(found), revision] {
                 if (revision != document_.revision()) {
                     notice_->say("The project was changed meanwhile: ask again.");
                     return;
@@ -34,8 +33,7 @@ void MainWindow::run_proposal(const QString& what,
                     notice_->say({});
                     drawer_->preview()->show_preview(found.first, found.second);
                 }
-            },
-            Qt::QueuedConnection);
+            });
     });
 }
 
