@@ -44,6 +44,8 @@ class Document : public QObject {
     ~Document() override;
 
     [[nodiscard]] const Project& project() const { return project_; }
+    /// Without the pending Edit: what each of its successors is built on.
+    [[nodiscard]] const Project& committed() const { return pending_.empty() ? project_ : base_; }
     [[nodiscard]] std::uint64_t revision() const { return revision_; }
     [[nodiscard]] UnitSet units() const { return units_of(project_); }
     [[nodiscard]] const History& history() const { return history_; }

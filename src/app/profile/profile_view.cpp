@@ -276,8 +276,7 @@ void ProfileView::mouseMoveEvent(QMouseEvent* e) {
     if (!dragging_ && std::abs(e->position().y() - pressed_.y()) < 3) return;
     dragging_ = true;
     const double level = std::round(level_at(e->position().y()) * 1000) / 1000;
-    document_.cancel_pending();
-    Editing edit(document_.project(), std::string(held_.field == std::string_view("rim") ? "Rim" : "Invert") + " of " +
+    Editing edit(document_.committed(), std::string(held_.field == std::string_view("rim") ? "Rim" : "Invert") + " of " +
                                           element_name(document_.project(), held_.element.kind, held_.element.id));
     edit.set(held_.element.kind, held_.element.id, held_.field, level);
     readout_ = text(document_.units().text(level, Quantity::Level));

@@ -123,8 +123,7 @@ class SelectTool : public PlanTool {
         if (handle_) drag_handle(e);
         else if (on_structure_) {
             const QPointF by = view_.to_metres(at_) - view_.to_metres(from_);
-            d.cancel_pending();
-            d.set_pending(move_structures(d.project(), chosen_structures(d), {by.x(), by.y()}, ground()));
+            d.set_pending(move_structures(d.committed(), chosen_structures(d), {by.x(), by.y()}, ground()));
             view_.set_readout("moved " + shown(std::hypot(by.x(), by.y()), Quantity::Length));
         }
         view_.update();
@@ -223,16 +222,16 @@ class SelectTool : public PlanTool {
                                   : QString("let go over a structure; on paper it leaves the site"));
             return;
         }
-        d.cancel_pending();
-        std::vector<Point> points = points_of(d.project(), *handle_);
+        const Project& project = d.committed();
+        std::vector<Point> points = points_of(project, *handle_);
         const Point to = to_point(view_.snap(at_, e->modifiers()).at);
         if (handle_->form == Handle::Form::Between)
             points.insert(points.begin() + static_cast<std::ptrdiff_t>(handle_->index), to);
         else if (handle_->index < points.size()) points[handle_->index] = to;
-        Editing edit(d.project(), handle_->form == Handle::Form::Between ? "Add a corner" : "Move a corner");
+        Editing edit(project, handle_->form == Handle::Form::Between ? "Add a corner" : "Move a corner");
         edit.set(handle_->element.kind, handle_->element.id, handle_->key, points);
         if (handle_->element.kind == Kind::Street)  // what stands on it keeps its place, and gets its station anew
-            for (const Structure& row : d.project().structures) {
+            for (const Structure& row : project.structures) {
                 if (row.street.value != handle_->element.id) continue;
                 const Station on = station_of(points, {row.x, row.y});
                 for (const auto& [key, value] : {std::pair{"station", on.station}, {"offset", on.offset}})
@@ -241,7 +240,7 @@ class SelectTool : public PlanTool {
             }
         if (handle_->element.kind == Kind::Catchment) {
             // An area that was measured follows the outline; one that was entered stays.
-            const Catchment* c = d.project().catchments.find(handle_->element.id);
+            const Catchment* c = project.catchments.find(handle_->element.id);
             const double before = area(c->outline);
             if (std::abs(c->area - before) < 0.06)
                 edit.set(Kind::Catchment, c->id, "area", std::round(area(points) * 10) / 10);
@@ -334,8 +333,7 @@ class MoveTool : public PlanTool {
         if (!from_) return;
         Document& d = document();
         const QPointF by = view_.snap(e->position(), e->modifiers(), from_).at - *from_;
-        d.cancel_pending();
-        d.set_pending(move_structures(d.project(), chosen_structures(d), {by.x(), by.y()}, ground()));
+        d.set_pending(move_structures(d.committed(), chosen_structures(d), {by.x(), by.y()}, ground()));
         view_.set_readout("moved " + shown(std::hypot(by.x(), by.y()), Quantity::Length));
     }
     bool key(QKeyEvent* e) override {

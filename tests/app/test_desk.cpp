@@ -1,0 +1,175 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <QtWidgets>
+#include <set>
+
+#include "app/desk/task.h"
+#include "app/window/main_window.h"
+#include "support/networks.h"
+
+using namespace culvert;
+using namespace culvert::app;
+
+/// The desk: what a change says, what is solved and painted for it, work off the interface thread.
+class TestDesk : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+
+  private slots:
+    void initTestCase() {
+        QStandardPaths::setTestModeEnabled(true);
+        QApplication::setOrganizationName("calm-culvert-test");
+        QApplication::setApplicationName("calm-culvert-test");
+    }
+    void a_change_says_what_it_touched() {
+        Document d;
+        d.set_project(testing::chain_project(5, 1));
+        std::vector<ChangeSet> said;
+        connect(&d, &Document::changed, this, [&](const ChangeSet& c) { said.push_back(c); });
+        const auto edit = [&](const char* name, auto fill) {
+            Editing e(d.project(), name);
+            fill(e);
+            said.clear();
+            d.commit(e.take());
+            return said.size() == 1 ? said[0] : ChangeSet();
+        };
+        const ElementRef pipe{Kind::Pipe, 1001}, structure{Kind::Structure, 1000};
+        ChangeSet c = edit("size", [](Editing& e) { e.set(Kind::Pipe, 1001, "size", 0.6); });
+        QVERIFY(c.touches(pipe) && !c.touches(structure) && !c.touches(Kind::Catchment));
+        QVERIFY(!c.geometry() && !c.topology() && c.listed() && !c.resizes(Kind::Pipe));
+        QVERIFY(!c.touches(ElementRef{Kind::Pipe, 1011}));
+        c = edit("move", [](Editing& e) { e.set(Kind::Structure, 1000, "x", 5.0); });
+        QVERIFY(c.touches(structure) && c.geometry() && !c.topology());
+        c = edit("join", [](Editing& e) { e.set(Kind::Pipe, 1001, "to", std::uint64_t{1020}); });
+        QVERIFY(c.topology() && !c.resizes(Kind::Pipe));
+        c = edit("remove", [](Editing& e) { e.remove(Kind::Structure, 1000); });
+        QVERIFY(c.topology() && c.resizes(Kind::Structure) && c.resizes(Kind::Pipe) && c.touches(pipe));
+        said.clear();
+        d.undo();
+        QCOMPARE(said.size(), std::size_t{1});
+        QVERIFY(said[0].touches(structure) && said[0].topology());
+        c = edit("many", [&](Editing& e) {
+            for (const Structure& s : d.project().structures) e.set(Kind::Structure, s.id, "note", std::string("x"));
+            for (int i = 0; i < 100; ++i) e.insert(Limit{});
+        });
+        QVERIFY(!c.listed() && c.touches(structure));
+        said.clear();
+        d.set_project(new_project(UnitSystem::Si));
+        QVERIFY(said.back().touches(Kind::Street) && said.back().topology() && !said.back().listed());
+    }
+    void a_drag_is_one_edit_and_one_change_a_move() {
+        Document d;
+        MainWindow w(d);
+        w.resize(1280, 800);
+        w.show();
+        w.open_file(MainWindow::example("alder-quay"));
+        QTRY_VERIFY(d.current() && d.review());
+        const ElementRef pipe = find_element(d.project(), "A4–A5");
+        d.select({pipe});
+        w.grab();
+        const QPointF from = w.profile()->handle_at(pipe, "invert_to");
+        QVERIFY(!from.isNull());
+        int changes = 0;
+        connect(&d, &Document::changed, &w, [&] { ++changes; });
+        const std::size_t position = d.history().position();
+        const std::uint64_t before = d.revision();
+        QTest::mousePress(w.profile(), Qt::LeftButton, {}, from.toPoint());
+        for (int i = 1; i <= 5; ++i) QTest::mouseMove(w.profile(), from.toPoint() + QPoint(0, 4 * i));
+        QCOMPARE(changes, 5);
+        QCOMPARE(d.revision(), before + 5);  // each is solved once
+        QTest::mouseRelease(w.profile(), Qt::LeftButton, {}, from.toPoint() + QPoint(0, 20));
+        QCOMPARE(changes, 6);
+        QCOMPARE(d.history().position(), position + 1);
+        d.undo();
+        QCOMPARE(d.history().position(), position);
+    }
+    void an_edit_is_painted_once_with_its_results_and_hidden_views_wait() {
+        Document d;
+        MainWindow w(d);
+        w.resize(1280, 800);
+        w.show();
+        w.open_file(MainWindow::example("alder-quay"));
+        QTRY_VERIFY(d.current() && !d.all_results().empty() && !d.seeking_remedies());
+        QTest::qWait(300);
+        d.select({find_element(d.project(), "A4–A5")});
+        QTest::qWait(300);
+        int painted = 0;
+        connect(w.profile(), &ProfileView::painted, &w, [&] { ++painted; });
+        Editing e(d.project(), "size");
+        e.set(Kind::Pipe, d.selected().id, "size", 0.75);
+        d.commit(e.take());
+        QTRY_VERIFY(w.profile()->painted_revision() == d.revision());
+        QTRY_VERIFY(!d.all_results().empty());
+        QTest::qWait(60);
+        QVERIFY2(painted <= 2, qPrintable(QString::number(painted)));
+        // The history page is hidden: it does not follow until it is shown.
+        QVERIFY(!w.drawer()->history()->isVisible());
+        w.drawer()->show_page(w.drawer()->history());
+        QCOMPARE(w.drawer()->history()->list()->count(), static_cast<int>(d.history().edits().size()) + 1);
+    }
+    void a_task_tells_the_newest_run_only_and_says_exceptions() {
+        QObject owner;
+        QString failed;
+        std::vector<int> told;
+        Task task(&owner, [&](const QString& why) { failed = why; });
+        for (int i = 0; i < 3; ++i)
+            task.run([&told, i](const Turn& turn) {
+                for (int k = 0; k < 20 && !turn.stop.stop_requested(); ++k) QThread::msleep(1);
+                turn.tell([&told, i] { told.push_back(i); });
+            });
+        QTRY_COMPARE(told, std::vector<int>{2});
+        task.run([&told](const Turn& turn) { turn.tell([&told] { told.push_back(9); }); });
+        QThread::msleep(50);
+        task.cancel();  // told already, but not heard yet
+        QTest::qWait(50);
+        QCOMPARE(told, std::vector<int>{2});
+        task.run([](const Turn&) { throw std::runtime_error("the floor is wet"); });
+        QTRY_COMPARE(failed, QString("the floor is wet"));
+        task.run([&told](const Turn& turn) { turn.tell([&told] { told.push_back(4); }); });
+        QTRY_COMPARE(told, (std::vector<int>{2, 4}));  // it goes on
+    }
+    void a_file_is_written_beside_the_work_and_what_came_since_is_unsaved() {
+        Document d;
+        d.set_state_folder(dir_.path() + "/state");
+        d.set_project(testing::sized_project(3000, 1));
+        QVERIFY(d.is_large());
+        const QString path = dir_.path() + "/large.culvert";
+        QString answer = "not yet";
+        const Project was = d.project();
+        const std::uint64_t id = was.pipes.begin()->id;
+        d.save_later(path, false, [&](const QString& said) { answer = said; });
+        Editing e(d.project(), "meanwhile");
+        e.set(Kind::Pipe, id, "size", 0.9);
+        d.commit(e.take());
+        QTRY_COMPARE_WITH_TIMEOUT(answer, QString(), 20000);
+        QVERIFY(d.modified());
+        QVERIFY(load_project(path.toStdString()).project == was);
+        // What came since is in the journal, beside what the file holds.
+        Document other;
+        other.set_state_folder(dir_.path() + "/state");
+        d.journal()->keep();
+        d.undo();
+        QVERIFY2(!d.modified(), "the state that was written");
+        d.redo();
+        // A save that is overtaken by an undo and another branch is no longer the state on any branch.
+        answer = "not yet";
+        d.save_later(path, true, [&](const QString& said) { answer = said; });
+        d.undo();
+        Editing f(d.project(), "another branch");
+        f.set(Kind::Pipe, id, "size", 1.2);
+        d.commit(f.take());
+        QTRY_COMPARE_WITH_TIMEOUT(answer, QString(), 20000);
+        QVERIFY(d.modified());
+        QCOMPARE(load_project(path.toStdString()).project.pipes.find(id)->size, 0.9);
+        // Read beside the work too; a second wish replaces the first.
+        Document r;
+        int answers = 0;
+        r.open_later(dir_.path() + "/gone.culvert", false, [&](const QString&) { ++answers; });
+        r.open_later(path, false, [&](const QString&) { ++answers; });
+        QTRY_VERIFY_WITH_TIMEOUT(r.project().pipes.size() == was.pipes.size(), 20000);
+        QCOMPARE(answers, 1);
+    }
+};
+
+QTEST_MAIN(TestDesk)
+#include "test_desk.moc"
