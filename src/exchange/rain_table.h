@@ -12,9 +12,13 @@
 ///     5    91.9  136.7  204.8
 ///     10   ...
 ///
+/// or as a public service prints it: lines before and after the table, durations as "5-min", "2-hr", "24-hr", "2-day",
+/// values with bounds in parentheses, commas between the cells.
+///
 /// Cells are parted by tabs, semicolons, commas or blanks; decimals by a point, or by a comma where commas do not part
-/// cells. Durations are minutes unless the cell says "h". Values that fall with duration are intensities in the
-/// project's unit; values that rise are depths (mm or in), and become intensities.
+/// cells. Durations are minutes unless the cell, or the corner of the table, says otherwise. Values that fall with duration
+/// are intensities, values that rise are depths; their unit is the one that the words over the table name ("inches",
+/// "mm/h"), else the project's. What was taken for what is said.
 namespace culvert {
 
 struct RainTableProblem {
@@ -26,7 +30,8 @@ struct RainTable {
     std::vector<double> return_periods;            ///< years
     std::vector<double> durations;                 ///< s
     std::vector<std::vector<double>> intensities;  ///< per return period, m/s
-    std::string understood;                        ///< "9 durations, 3 return periods, intensities in mm/h"
+    std::string taken_for;                         ///< "depths in in"
+    std::string understood;  ///< "9 durations (5 min to 2 h), 3 return periods, intensities in mm/h"
     std::vector<RainTableProblem> problems;
 };
 RainTable read_rain_table(const std::string& text, const UnitSet& units);

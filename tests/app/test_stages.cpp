@@ -75,7 +75,8 @@ class TestStages : public QObject {
         f.document.select({});
         f.stage("streets");
         QVERIFY(f.window.lower()->currentWidget() == f.window.street());
-        QVERIFY2(!f.window.street()->profile().empty(), "the first street stands there before one is chosen");
+        QTRY_VERIFY2((f.window.grab(), !f.window.street()->profile().empty()),
+                     "the first street stands there before one is chosen");
     }
     void areas_fill_by_c_or_time_and_the_card_begins_with_what_drains_here() {
         Fixture f;
