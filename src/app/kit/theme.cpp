@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/kit/theme.h"
 
+#include <algorithm>
 #include <QApplication>
+#include <QFile>
 #include <QFontDatabase>
 #include <QHash>
 #include <QPalette>
@@ -37,40 +39,6 @@ Theme make(bool dark) {
 Theme& current() {
     static Theme t = make(false);
     return t;
-}
-
-/// Paths on a 24 x 24 grid.
-const QHash<QString, QString>& icons() {
-    static const QHash<QString, QString> paths{
-        {"layout",
-         "<circle cx='5' cy='7' r='2.2'/><circle cx='12' cy='12' r='2.2'/><circle cx='19' cy='17' r='2.2'/><path "
-         "d='M6.8 8.3 10.2 10.7M13.8 13.3 17.2 15.7'/>"},
-        {"areas", "<path d='M5 8 12 4 19 9 16 19 6 18Z'/>"},
-        {"rain", "<path d='M7 4 4 11M13 4 10 11M19 4 16 11M10 14 7 21M16 14 13 21'/>"},
-        {"pipes", "<circle cx='12' cy='12' r='8'/><path d='M4 12H20'/>"},
-        {"levels", "<path d='M3 6 21 11M3 11 21 16'/><path d='M3 16 21 20' stroke-dasharray='2.5 2.5'/>"},
-        {"ground",
-         "<path d='M2 17C6 13 8 17 12 12S18 8 22 5'/><path d='M2 21C7 18 9 20 13 16S19 13 22 11' stroke-dasharray='3 "
-         "2'/>"},
-        {"streets", "<path d='M7 3 3 21M17 3 21 21'/><path d='M12 4V7M12 11V14M12 18V21'/>"},
-        {"back", "<path d='M8 5 4 9 8 13'/><path d='M4 9H14A5 5 0 0 1 14 19H8'/>"},
-        {"structure", "<rect x='6' y='7' width='12' height='10'/><path d='M10 9V15M14 9V15'/>"},
-        {"merge", "<path d='M4 6 12 12 20 12M4 18 12 12'/>"},
-        {"move", "<path d='M12 4V20M4 12H20M9 7 12 4 15 7M9 17 12 20 15 17M7 9 4 12 7 15M17 9 20 12 17 15'/>"},
-        {"cut", "<path d='M5 8 12 4 19 9 16 19 6 18Z'/><path d='M3 15 21 8' stroke-dasharray='3 2'/>"},
-        {"trace", "<path d='M4 18 10 8 20 6' stroke-dasharray='3 2'/><path d='M14 14 20 20M14 14V19M14 14H19'/>"},
-        {"street", "<path d='M4 19C8 19 8 8 20 5'/><path d='M8 21C12 19 12 12 21 10'/>"},
-        {"path", "<path d='M4 5C10 5 8 14 18 16' stroke-dasharray='3 2'/><path d='M14 12 19 16 14 20'/>"},
-        {"split", "<path d='M4 12H9M15 12H20'/><path d='M12 5V19'/>"},
-        {"bend", "<path d='M4 18 12 8 20 16'/><circle cx='12' cy='8' r='2'/>"},
-        {"select", "<path d='M6 4 18 12 12 13.5 9 19Z'/>"},
-        {"draw", "<circle cx='5' cy='18' r='2.2'/><path d='M6.8 16.5 16 8'/><path d='M17 4V10M14 7H20'/>"},
-        {"measure", "<path d='M3 16 16 3 21 8 8 21ZM7 12 9 14M10 9 12 11M13 6 15 8'/>"},
-        {"area", "<path d='M4 8 12 3 20 9 17 19 6 18Z' stroke-dasharray='3 2'/>"},
-        {"up", "<path d='M12 19V6M7 11 12 6 17 11'/>"},
-        {"down", "<path d='M12 5V18M7 13 12 18 17 13'/>"},
-    };
-    return paths;
 }
 
 }  // namespace
@@ -152,10 +120,16 @@ void set_theme(bool dark) {
                  t.accent.name(), t.quiet.name()));
 }
 
+namespace {
+double scale_of_text = 1;
+}
+void set_text_scale(double scale) { scale_of_text = std::clamp(scale, 0.9, 1.5); }
+double text_scale() { return scale_of_text; }
+
 QFont lettering(double points, bool bold) {
     static const QString family = QFontDatabase::families().contains("Open Sans") ? "Open Sans" : "DejaVu Sans";
     QFont f(family);
-    f.setPointSizeF(points);
+    f.setPointSizeF(points * scale_of_text);
     f.setWeight(bold ? QFont::DemiBold : QFont::Normal);
     return f;
 }
@@ -183,20 +157,27 @@ void draw_verdict_mark(QPainter& p, QPointF c, double r, Verdict v) {
     p.restore();
 }
 
-bool has_icon(const QString& name) { return icons().contains(name); }
+/// Icons are .svg files of one stroke width on a 24 x 24 grid, black; they are drawn in the ink that is asked for. Strips
+/// paint them often, so each picture is kept.
+bool has_icon(const QString& name) {
+    load_resources();
+    return QFile::exists(":/icons/" + name + ".svg");
+}
 
 QPixmap icon_pixmap(const QString& name, int size, const QColor& colour, double scale) {
-    const QString svg = QString(
-                            "<svg xmlns='http://www.w3.org/2000/svg' viewBox='0 0 24 24'><g fill='none' stroke='%1' "
-                            "stroke-width='1.6' stroke-linecap='round' stroke-linejoin='round'>%2</g></svg>")
-                            .arg(colour.name(), icons().value(name));
+    load_resources();
+    static QHash<QString, QPixmap> kept;
+    const QString key = QString("%1 %2 %3 %4").arg(name).arg(size).arg(colour.name()).arg(scale);
+    if (const auto at = kept.constFind(key); at != kept.constEnd()) return *at;
     QPixmap pixmap(QSize(size, size) * scale);
     pixmap.setDevicePixelRatio(scale);
     pixmap.fill(Qt::transparent);
-    QPainter p(&pixmap);
-    QSvgRenderer renderer(svg.toUtf8());
-    renderer.render(&p, QRectF(0, 0, size, size));
-    return pixmap;
+    if (QFile file(":/icons/" + name + ".svg"); file.open(QFile::ReadOnly)) {
+        QPainter p(&pixmap);
+        QSvgRenderer renderer(file.readAll().replace("stroke='black'", ("stroke='" + colour.name() + "'").toUtf8()));
+        renderer.render(&p, QRectF(0, 0, size, size));
+    }
+    return *kept.insert(key, pixmap);
 }
 
 double round_step(double at_least) {

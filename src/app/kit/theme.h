@@ -27,6 +27,9 @@ const Theme& theme();
 void set_theme(bool dark);
 
 QFont lettering(double points, bool bold = false);
+/// Of all lettering, from 0.9 to 1.5; it takes effect with the next set_theme.
+void set_text_scale(double scale);
+double text_scale();
 
 /// Mark of a verdict: disc within, open triangle near, diamond beyond, ring unknown.
 void draw_verdict_mark(QPainter& p, QPointF centre, double radius, Verdict v);

@@ -123,6 +123,11 @@ Ledger::Ledger(Document& document, QWidget* parent)
         t->setVerticalScrollMode(QAbstractItemView::ScrollPerPixel);
         t->setHorizontalScrollMode(QAbstractItemView::ScrollPerPixel);
         t->installEventFilter(this);
+        t->setContextMenuPolicy(Qt::CustomContextMenu);
+        connect(t, &QTableView::customContextMenuRequested, this, [this, t](const QPoint& at) {
+            if (const QModelIndex hit = t->indexAt(at); hit.isValid() && t->model() == model_ && is_drawn(model_->kind()))
+                emit menu_wanted({model_->kind(), model_->id_of(hit.row())}, t->viewport()->mapToGlobal(at));
+        });
         connect(t->horizontalHeader(), &QHeaderView::customContextMenuRequested, this,
                 [this, t](const QPoint& at) { head_menu(t, at); });
     }

@@ -47,6 +47,9 @@ class Ledger : public QWidget {
   protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
 
+  signals:
+    void menu_wanted(culvert::ElementRef element, QPoint at);
+
   private:
     void say(const QString& text, bool wrong);
     void follow_selection();

@@ -62,7 +62,9 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
     const UnitSet u = document_.units();
     p.setRenderHint(QPainter::Antialiasing);
     const auto in_view = scene_.structures_in(view);
-    const bool roomy = marks_ == Marks::Full;
+    // Few structures are named however small they are.
+    const std::size_t named_at_most = marks_ == Marks::Full ? most_candidates : (marks_ == Marks::Small ? 150 : 60);
+    const bool roomy = marks_ != Marks::None && in_view.size() <= named_at_most;
     Room room;
     const QFont bold = lettering(8.5, true), plain_font = lettering(8);
     const QFontMetricsF bold_metrics(bold), metrics(plain_font);
@@ -129,7 +131,7 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
             if (const double level = result_at(*r, *result_field(ResultOn::Node, "hgl"), {Kind::Structure, s.id});
                 !std::isnan(level))
                 below = text(u.number(level, Quantity::Level));
-        if (!roomy) below.clear();
+        if (marks_ != Marks::Full) below.clear();
         const QPointF at = to_screen(s.at);
         const double w = std::max(bold_metrics.horizontalAdvance(name), metrics.horizontalAdvance(below)),
                      h = below.isEmpty() ? 13 : 25, off = mark + 3;

@@ -401,6 +401,12 @@ void PlanView::keyReleaseEvent(QKeyEvent* e) {
     QWidget::keyReleaseEvent(e);
 }
 
+void PlanView::contextMenuEvent(QContextMenuEvent* e) {
+    if (tool_name() != "select") return;  // a tool that draws ends with that button
+    const bool by_key = e->reason() == QContextMenuEvent::Keyboard;
+    emit menu_wanted(by_key ? document_.selected() : scene_.element_at(to_metres(e->pos()), reach()), e->globalPos());
+}
+
 QString PlanView::tip_of(ElementRef el) const {
     QString tip = "<b>" + text(element_name(document_.project(), el.kind, el.id)) + "</b> " + text(kind_name(el.kind));
     const auto r = document_.result();

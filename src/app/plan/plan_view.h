@@ -100,6 +100,7 @@ class PlanView : public QWidget {
     void view_changed();
     void resized();
     void readout_changed();
+    void menu_wanted(culvert::ElementRef element, QPoint at);
     void pipe_laid(culvert::PipeId pipe);  ///< by a tool, into a structure that stood
     void said(const QString& words);       ///< by a tool: what could not be done and why
     void preview_wanted(const QString& what, culvert::Edit edit);
@@ -112,6 +113,7 @@ class PlanView : public QWidget {
     void mouseReleaseEvent(QMouseEvent*) override;
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void wheelEvent(QWheelEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
     void keyReleaseEvent(QKeyEvent*) override;
     bool event(QEvent*) override;

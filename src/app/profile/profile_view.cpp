@@ -236,6 +236,9 @@ void ProfileView::wheelEvent(QWheelEvent* e) {
     else zoom_at(e->position().x(), std::pow(1.0015, e->angleDelta().y()));
     e->accept();
 }
+void ProfileView::contextMenuEvent(QContextMenuEvent* e) {
+    if (const ElementRef hit = element_at(e->pos()); hit.id) emit menu_wanted(hit, e->globalPos());
+}
 void ProfileView::mouseDoubleClickEvent(QMouseEvent* e) {
     if (!element_at(e->position()).id || e->position().y() < profile_head) show_whole_run();
 }

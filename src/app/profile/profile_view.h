@@ -35,6 +35,7 @@ class ProfileView : public QWidget {
     [[nodiscard]] QString cut() const { return cut_; }
 
   signals:
+    void menu_wanted(culvert::ElementRef element, QPoint at);
     void painted();
 
   protected:
@@ -44,6 +45,7 @@ class ProfileView : public QWidget {
     void mouseReleaseEvent(QMouseEvent*) override;
     void mouseDoubleClickEvent(QMouseEvent*) override;
     void wheelEvent(QWheelEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
 
   private:

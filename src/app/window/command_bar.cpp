@@ -14,16 +14,24 @@ namespace {
 
 constexpr int most_rows = 12;
 
-/// How well a text answers what was typed: every typed word must begin a word of it, or stand in it; lower is better,
-/// -1 no.
-int match(const QString& candidate, const QString& typed) {
+/// How well a command's name and help answer what was typed; lower is better, -1 not at all. Every typed word must stand
+/// in one of them: the start of a word of the name counts most, then within the name, then the help.
+int match(const QString& name, const QString& help, const QString& typed) {
     int score = 0;
     for (const QString& word : typed.split(' ', Qt::SkipEmptyParts)) {
-        const auto at = candidate.indexOf(word, 0, Qt::CaseInsensitive);
-        if (at < 0) return -1;
-        score += at == 0 ? 0 : (candidate[at - 1].isLetterOrNumber() ? 20 : 5);
+        const auto best = [&](const QString& in, int base) {
+            int found = -1;
+            for (auto at = in.indexOf(word, 0, Qt::CaseInsensitive); at >= 0; at = in.indexOf(word, at + 1, Qt::CaseInsensitive)) {
+                const int here = base + (at == 0 ? 0 : (in[at - 1].isLetterOrNumber() ? 20 : 4));
+                if (found < 0 || here < found) found = here;
+            }
+            return found;
+        };
+        const int in_name = best(name, 0), in_help = best(help, 60);
+        if (in_name < 0 && in_help < 0) return -1;
+        score += in_name >= 0 && (in_help < 0 || in_name <= in_help) ? in_name : in_help;
     }
-    return score + static_cast<int>(candidate.size()) / 8;
+    return score * 4 + static_cast<int>(name.size()) / 4;
 }
 
 }  // namespace
@@ -73,15 +81,17 @@ void CommandBar::fill() {
         rows.push_back({-1000, text(answer.answer), text(answer.working), QVariant("answer")});
     actions_.refresh();
     for (QAction* a : actions_.all()) {
-        const int score = match(a->text() + " " + a->statusTip(), typed);
+        int score = match(a->text(), a->statusTip(), typed);
         if (score < 0 || !a->isEnabled()) continue;
+        // What was used lately first, among those that answer about as well.
+        if (const auto used = used_.indexOf(a->objectName()); used >= 0) score -= std::max(0, 12 - 2 * static_cast<int>(used));
         rows.push_back({score, a->text(), a->shortcut().toString(QKeySequence::NativeText),
                         QVariant("action:" + a->objectName())});
     }
     if (!typed.isEmpty()) {
         const auto element = [&](Kind kind, std::uint64_t id, const QString& name) {
             // Names are typed with any dash: "A6-A7" is A6–A7.
-            const int score = match(text(plain_dashes(plain(name))), text(plain_dashes(plain(typed))));
+            const int score = match(text(plain_dashes(plain(name))), {}, text(plain_dashes(plain(typed))));
             if (score >= 0)
                 rows.push_back({score - 3, name, text(kind_name(kind)),
                                 QVariant(QString("element:%1:%2").arg(static_cast<int>(kind)).arg(id))});
@@ -116,6 +126,8 @@ void CommandBar::choose() {
     hide();
     if (parentWidget()) parentWidget()->setFocus();
     if (chosen.startsWith("action:")) {
+        used_.removeAll(chosen.mid(7));
+        used_.prepend(chosen.mid(7));
         if (QAction* a = actions_.find(chosen.mid(7))) a->trigger();
     } else {
         const auto parts = chosen.split(':');

@@ -29,6 +29,7 @@ class CommandBar : public QFrame {
     Document& document_;
     Actions& actions_;
     QLineEdit* line_;
+    QStringList used_;  ///< ids of the actions chosen here, the last one first
     QListWidget* list_;
 };
 

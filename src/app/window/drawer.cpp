@@ -203,6 +203,14 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     };
     connect(findings_model_, &QAbstractItemModel::modelReset, this, count);
 
+    // What can be done to the element of a row.
+    findings_->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(findings_, &QTableView::customContextMenuRequested, this, [this](const QPoint& at) {
+        if (const QModelIndex row = findings_->indexAt(at); row.isValid())
+            emit menu_wanted(findings_model_->finding(row.row()).element, findings_->viewport()->mapToGlobal(at));
+    });
+    connect(ledger_, &Ledger::menu_wanted, this, &Drawer::menu_wanted);
+
     working_page_ = new QWidget;
     auto* working_column = new QVBoxLayout(working_page_);
     working_column->setContentsMargins(8, 4, 8, 4);
@@ -241,7 +249,8 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
             emit room_wanted(236);
     });
 
-    proposal_page_ = new QWidget;
+    proposal_page_ = new QWidget(this);
+    proposal_page_->hide();
     auto* proposal_column = new QVBoxLayout(proposal_page_);
     proposal_column->setContentsMargins(8, 4, 8, 4);
     proposal_text_ = new QLabel;

@@ -85,6 +85,7 @@ class Drawer : public QWidget {
     void resizeEvent(QResizeEvent*) override { look_at_visible(); }
 
   signals:
+    void menu_wanted(culvert::ElementRef element, QPoint at);
     void room_wanted(int pixels);
 
   private:

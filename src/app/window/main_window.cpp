@@ -108,6 +108,23 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     declare_actions();
     declare_file_actions();
     declare_site_actions();
+    declare_menu_actions();
+    preferences_ = new PreferencesPanel(drawer_);
+    preferences_->hide();
+    shortcuts_ = new ShortcutsPanel(*actions_, drawer_);
+    shortcuts_->hide();
+    connect(preferences_, &PreferencesPanel::looks_changed, this, &MainWindow::looks_changed);
+    menu_button_ = new QToolButton(strip_);
+    menu_button_->setObjectName("menu-button");
+    menu_button_->setAccessibleName("Main menu");
+    menu_button_->setToolTip("Main menu (F10)");
+    menu_button_->setGeometry(10, 10, 28, 28);
+    menu_button_->setIconSize({20, 20});
+    menu_button_->setStyleSheet("QToolButton{padding:0}");
+    connect(menu_button_, &QToolButton::clicked, this, &MainWindow::open_menu);
+    connect(plan_, &PlanView::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
+    connect(profile_, &ProfileView::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
+    connect(drawer_, &Drawer::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
     build_tool_strip();
     command_bar_ = new CommandBar(document_, *actions_, this);
     connect(strip_, &EventStrip::command_bar_wanted, command_bar_, &CommandBar::open);
@@ -205,8 +222,20 @@ void MainWindow::build_tool_strip() {
     refresh_tool_strip();
 }
 
+void MainWindow::looks_changed() {
+    {
+        const QSignalBlocker quiet(preferences_->looks());
+        preferences_->looks()->setCurrentIndex(theme().dark);
+    }
+    emit document_.selection_changed();
+    plan_->stale();
+    refresh_tool_strip();
+    update();
+}
+
 void MainWindow::refresh_tool_strip() {
     const Theme& t = theme();
+    menu_button_->setIcon(QIcon(icon_pixmap("menu", 20, t.ink, devicePixelRatioF())));
     tool_strip_->setStyleSheet(QString("QWidget#tool-strip{background:%1;border:1px solid %2;border-radius:6px}")
                                    .arg(t.panel.name(), t.hairline.name()));
     auto wanted = stage_spec(rail_->stage()).tools;
@@ -344,10 +373,7 @@ void MainWindow::declare_actions() {
                   QKeySequence("Ctrl+Shift+D"), [this] {
                       set_theme(!theme().dark);
                       QSettings().setValue("dark", theme().dark);
-                      document_.select(std::vector<ElementRef>(document_.selection()));
-                      emit document_.selection_changed();
-                      refresh_tool_strip();
-                      update();
+                      looks_changed();
                   });
     actions_->add("view.find", "Find a command or an element", "Every command and every element by typing",
                   QKeySequence("Ctrl+K"), [this] { command_bar_->open(); });

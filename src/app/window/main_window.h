@@ -6,6 +6,7 @@
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QToolButton>
+#include <QMenu>
 #include <QWidget>
 
 #include "app/kit/actions.h"
@@ -13,6 +14,7 @@
 #include "app/window/command_bar.h"
 #include "app/desk/document.h"
 #include "app/window/drawer.h"
+#include "app/panels/preferences_panel.h"
 #include "app/plan/plan_view.h"
 #include "app/profile/profile_view.h"
 #include "app/charts/rain_view.h"
@@ -52,6 +54,11 @@ class MainWindow : public QWidget {
     [[nodiscard]] StreetView* street() const { return street_; }
     [[nodiscard]] SectionView* section() const { return section_; }
     [[nodiscard]] RainView* rain() const { return rain_; }
+    [[nodiscard]] PreferencesPanel* preferences() const { return preferences_; }
+    [[nodiscard]] ShortcutsPanel* shortcuts() const { return shortcuts_; }
+    /// Menus as they would open: the caller shows them.
+    QMenu* make_menu();
+    QMenu* make_context_menu(ElementRef element);
     [[nodiscard]] QStackedWidget* lower() const { return profiles_; }
     [[nodiscard]] QSplitter* middle() const { return middle_; }
     [[nodiscard]] Card* card() const { return card_; }
@@ -86,6 +93,10 @@ class MainWindow : public QWidget {
     void declare_actions();
     void declare_file_actions();
     void declare_site_actions();
+    void declare_menu_actions();
+    void open_menu();
+    void show_extra_page(QWidget* page, const QString& title);
+    void looks_changed();
     void run_proposal(const QString& what, std::function<std::pair<QString, Edit>(const std::stop_token&)> find);
     void offer_alternatives(PipeId pipe, bool asked);
     void build_tool_strip();
@@ -123,6 +134,9 @@ class MainWindow : public QWidget {
     Drawer* drawer_;
     Card* card_;
     CommandBar* command_bar_;
+    PreferencesPanel* preferences_;
+    ShortcutsPanel* shortcuts_;
+    QToolButton* menu_button_;
     QSplitter* middle_;
     QWidget* tool_strip_;
     QWidget* kind_strip_;

@@ -175,10 +175,12 @@ int start(int argc, char** argv) {
         set_theme(false);
         return shots(arguments[at + 1]);
     }
+    set_text_scale(QSettings().value("text_scale", 1.0).toDouble());
     set_theme(QSettings().value("dark", false).toBool());
     Document document;
-    const QString state = qEnvironmentVariable("XDG_STATE_HOME", QDir::homePath() + "/.local/state");
-    document.set_state_folder(state + "/calm-culvert");
+    if (PreferencesPanel::us_units()) document.set_project(new_project(UnitSystem::Us));
+    const QString state = PreferencesPanel::journal_folder();
+    document.set_state_folder(state);
     MainWindow window(document);
     window.show();
     if (arguments.size() > 1)
@@ -186,7 +188,7 @@ int start(int argc, char** argv) {
                              ? arguments[1]
                              : MainWindow::example(arguments[1]));
     if (window.notice()->said().isEmpty()) window.offer_recovery({});
-    std::thread([folder = plain(state + "/calm-culvert")] { sweep_spool(folder + "/assets", folder); }).detach();
+    std::thread([folder = plain(state)] { sweep_spool(folder + "/assets", folder); }).detach();
     const int code = QApplication::exec();
     // All is on disk. A job that does not heed its stop (a library at work on a large file) keeps nobody waiting.
     std::thread([code] {

@@ -40,7 +40,7 @@ double EventStrip::title_width() const {
 std::vector<EventStrip::Chip> EventStrip::chips() const {
     std::vector<Chip> list;
     const auto events = events_in_order(document_.project());
-    double x = std::max(232.0, title_width() + 40);
+    double x = std::max(246.0, title_width() + 70);
     const double room = width() - x - 330;
     const double chip_width = std::clamp(room / std::max(1.0, static_cast<double>(events.size())) - 6, 34.0, 52.0);
     for (const RainEvent* e : events) {
@@ -76,11 +76,11 @@ void EventStrip::paintEvent(QPaintEvent*) {
     p.setPen(t.ink);
     const QString title =
         QFontMetricsF(p.font()).elidedText(s.title.empty() ? "New project" : text(s.title), Qt::ElideRight, 240);
-    p.drawText(QPointF(16, 29), title);
+    p.drawText(QPointF(46, 29), title);
     const double w = QFontMetricsF(p.font()).horizontalAdvance(title);
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
-    if (document_.modified()) p.drawText(QPointF(24 + w, 29), "unsaved");
+    if (document_.modified()) p.drawText(QPointF(54 + w, 29), "unsaved");
     double end = 0;
     for (const Chip& c : chips()) {
         const RainEvent* e = document_.project().events.find(c.event.value);
