@@ -528,6 +528,23 @@ class TestAnalysis : public QObject {
             QCOMPARE(explain(p, *r, {Kind::Pipe, q.id}, "flow").steps.back().result, f.flow);
             QCOMPARE(explain(p, *r, {Kind::Pipe, q.id}, "velocity").steps.back().result, f.velocity);
         }
+        // A level is taken apart as far as friction and loss of its way on; a section as far as its wetted perimeter.
+        for (const Structure& s : p.structures) {
+            const int node = r->network->node_of(StructureId{s.id});
+            if (node == no_node || r->network->nodes[static_cast<std::size_t>(node)].out == no_link) continue;
+            std::set<std::string> symbols;
+            for (const Step& step : explain(p, *r, {Kind::Structure, s.id}, "level").steps) symbols.insert(step.symbol);
+            QVERIFY(symbols.contains("hl"));
+            const auto& l = r->links[static_cast<std::size_t>(r->network->nodes[static_cast<std::size_t>(node)].out)].level;
+            if (l.control == Control::Downstream && !std::isnan(l.head_up))
+                QVERIFY2(symbols.contains("hf") || symbols.contains("dE"), s.name.c_str());
+        }
+        for (const Pipe& q : p.pipes) {
+            if (q.shape != 0) continue;
+            std::set<std::string> symbols;
+            for (const Step& step : explain(p, *r, {Kind::Pipe, q.id}, "velocity").steps) symbols.insert(step.symbol);
+            if (symbols.contains("phi")) QVERIFY(symbols.contains("P") && symbols.contains("R"));
+        }
         QVERIFY(explain(p, *r, {Kind::Pipe, p.pipes.begin()->id}, "colour").error.find("flow") != std::string::npos);
         QVERIFY(!explain(p, *r, {Kind::Pipe, 31337}, "flow").error.empty());
     }

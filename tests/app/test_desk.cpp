@@ -107,6 +107,24 @@ class TestDesk : public QObject {
         w.drawer()->show_page(w.drawer()->history());
         QCOMPARE(w.drawer()->history()->list()->count(), static_cast<int>(d.history().edits().size()) + 1);
     }
+    void a_surface_whose_content_is_missing_is_said_with_its_remedy() {
+        Document d;
+        Project p = testing::chain_project(3, 1);
+        Surface s;
+        s.id = 5;
+        s.name = "old ground";
+        s.asset = std::string(64, 'a');
+        p.surfaces.insert(s);
+        d.set_project(p);
+        const auto missing = [&]() -> const Finding* {
+            for (const Finding& f : d.data_findings())
+                if (f.title == "content missing") return &f;
+            return nullptr;
+        };
+        QTRY_VERIFY(missing());
+        QVERIFY(missing()->element == (ElementRef{Kind::Surface, 5}) && missing()->check.verdict == Verdict::Beyond);
+        QVERIFY(missing()->detail.find("old ground") != std::string::npos && missing()->remedy.find(".assets") != std::string::npos);
+    }
     void a_task_tells_the_newest_run_only_and_says_exceptions() {
         QObject owner;
         QString failed;

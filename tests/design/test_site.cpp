@@ -245,6 +245,7 @@ class TestSite : public QObject {
         Catchment c = square(1, "Yard", 0, 0, 20, 10);
         c.structure = {9};
         c.area = 220;  // entered: 10 % more than drawn
+        c.flow_path = {{1, 1}, {9, 9}};
         p.catchments.insert(c);
         LandCover l;
         l.id = 2;
@@ -255,6 +256,7 @@ class TestSite : public QObject {
         Project q = p;
         apply(q, split_catchment(p, {1}, {{5, -1}, {5, 4}, {9, 11}}));
         QCOMPARE(q.catchments.size(), std::size_t{2});
+        for (const Catchment& part : q.catchments) QVERIFY2(part.flow_path.empty(), "the old way is of neither part");
         QVERIFY(std::abs(outline_area(q) - 200) < 0.01);
         double entered = 0, covers = 0;
         std::vector<CatchmentId> ids;

@@ -223,6 +223,20 @@ class TestImport : public QObject {
         QVERIFY(std::abs(circle - 4 * M_PI) < 0.02);
         QVERIFY(std::abs(triangle - 24) < 1e-9);
         QVERIFY(std::abs(inserted - 2) < 1e-9);
+        // An ellipse lies about its centre: half axes 6 and 3, turned.
+        const DrawingOutcome round = read_dxf(entities(pairs({{0, "ELLIPSE"}, {8, "a"}, {10, "40"}, {20, "70"}, {30, "2"},
+                                                              {11, "3.6"}, {21, "4.8"}, {31, "0"}, {40, "0.5"}, {41, "0"},
+                                                              {42, "6.283185307179586"}})), 1);
+        QVERIFY(round.ok && round.drawing.lines.size() == 1);
+        double x = 0, y = 0, longest = 0;
+        for (const GroundPoint& p : round.drawing.lines[0].points) {
+            longest = std::max(longest, std::hypot(p.x - 40, p.y - 70));
+            const double u = ((p.x - 40) * 0.6 + (p.y - 70) * 0.8) / 6, v = (-(p.x - 40) * 0.8 + (p.y - 70) * 0.6) / 3;
+            QVERIFY(std::abs(u * u + v * v - 1) < 1e-9);
+            x += p.x;
+            y += p.y;
+        }
+        QVERIFY(std::abs(longest - 6) < 1e-9);
         // The unit of the file, or the one that is chosen.
         QVERIFY(!d.unit_known);
         const std::string feet = pairs({{0, "SECTION"}, {2, "HEADER"}, {9, "$INSUNITS"}, {70, "2"}, {0, "ENDSEC"}});

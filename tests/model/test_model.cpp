@@ -217,6 +217,32 @@ class TestModel : public QObject {
         }
         QCOMPARE(limit_names().size(), static_cast<std::size_t>(LimitKind::Count));
     }
+    void an_exception_is_found_before_the_limit_of_the_project() {
+        Project p = new_project(UnitSystem::Si);
+        Limit own;
+        own.id = 900;
+        own.kind = static_cast<int>(LimitKind::LeastCover);
+        own.element = 77;
+        own.value = 0.4;
+        p.limits.insert(own);
+        QCOMPARE(find_limit(p, LimitKind::LeastCover, 77)->value, 0.4);
+        QCOMPARE(find_limit(p, LimitKind::LeastCover, 78)->value, 0.9);
+        QCOMPARE(find_limit(p, LimitKind::LeastCover, 0)->value, 0.9);
+    }
+    void the_catalogue_of_a_new_project_rises_in_usual_steps() {
+        for (const UnitSystem system : {UnitSystem::Si, UnitSystem::Us}) {
+            const Project p = new_project(system);
+            std::vector<double> sizes;
+            for (const PipeSize& s : p.sizes)
+                if (s.material == "concrete" && s.shape == 0) sizes.push_back(s.size / (system == UnitSystem::Us ? 0.0254 : 0.001));
+            QVERIFY(std::is_sorted(sizes.begin(), sizes.end()));
+            for (std::size_t i = 1; i < sizes.size(); ++i) {
+                QVERIFY2(sizes[i] / sizes[i - 1] <= 1.26 && sizes[i] > sizes[i - 1], qPrintable(QString::number(sizes[i])));
+                QVERIFY(std::abs(sizes[i] - std::round(sizes[i])) < 1e-6);  // whole millimetres, or inches
+            }
+            QVERIFY(std::abs(sizes.back() - (system == UnitSystem::Us ? 84 : 2100)) < 1e-6);
+        }
+    }
     void names_and_laying() {
         Project p = new_project(UnitSystem::Si);
         QCOMPARE(QString::fromStdString(next_branch(p)), QString("A"));

@@ -152,6 +152,9 @@ class TestVariants : public QObject {
         QCOMPARE(conflicts.size(), std::size_t{1});
         QVERIFY(conflicts[0].whole_row);
         QVERIFY(settled(sized, without, conflicts[0], true).empty());
+        Conflict none = conflicts[0];
+        none.change = sized.changes.size();  // the overlay was changed since: nothing is settled
+        QCOMPARE(settled(sized, without, none, false).changes.size(), sized.changes.size());
         conflicts.clear();
         const Project variant = with_overlay(with_size, deleted, &conflicts);
         QCOMPARE(conflicts.size(), std::size_t{1});

@@ -227,6 +227,7 @@ class TestFound : public QObject {
         QDir(out + ".assets").removeRecursively();
         const Run r = run({"check", out});
         QVERIFY(r.code == 1 && r.out.contains("content missing"));
+        QVERIFY2(r.out.contains(".assets"), "and what mends it");
     }
     void one_document_whatever_is_asked() {
         const Run all = run({"explain", "demo", "A6-A7", "flow", "--event", "all", "--json"});

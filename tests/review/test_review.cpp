@@ -89,6 +89,24 @@ const Finding* titled(const std::vector<Finding>& list, const std::string& title
 class TestReview : public QObject {
     Q_OBJECT
   private slots:
+    void street_paths_that_run_round_are_named_in_their_order() {
+        Project p = short_run(0.2);
+        int id = 70;
+        for (const auto& [from, to] : {std::pair{1, 2}, {2, 3}, {3, 2}}) {
+            StreetPath path;
+            path.id = static_cast<std::uint64_t>(id++);
+            path.from = {static_cast<std::uint64_t>(from)};
+            path.to = {static_cast<std::uint64_t>(to)};
+            p.street_paths.insert(path);
+        }
+        const auto name = [&](std::uint64_t s) { return element_name(p, Kind::Structure, s); };
+        std::vector<std::string> said;
+        for (const Finding& f : data_findings(p, compile(p)))
+            if (f.title == "street paths in a ring") said.push_back(f.detail);
+        QCOMPARE(said.size(), std::size_t{1});
+        // What leads into the ring is no part of it.
+        QCOMPARE(said[0], "Street paths run round: " + name(2) + " – " + name(3) + " – " + name(2) + ".");
+    }
     void values_margins_and_verdicts() {
         const Project p = short_run(0.2);
         const Both c = checks(p, 1);
