@@ -219,9 +219,25 @@ class Reader {
     }
 };
 
-}  // namespace
+constexpr std::size_t worth_splicing = 300;  ///< bytes of a text, below which it stands whole
 
-std::string edit_text(const Edit& edit) {
+bool inside_character(char c) { return (static_cast<unsigned char>(c) & 0xC0) == 0x80; }
+
+/// `before` and `after` without what they share at both ends; whole characters.
+std::string splice_of(const std::string& before, const std::string& after) {
+    const std::size_t most = std::min(before.size(), after.size());
+    std::size_t front = 0, back = 0;
+    while (front < most && before[front] == after[front]) ++front;
+    while (front > 0 && ((front < before.size() && inside_character(before[front])) ||
+                         (front < after.size() && inside_character(after[front]))))
+        --front;
+    while (back < most - front && before[before.size() - 1 - back] == after[after.size() - 1 - back]) ++back;
+    while (back > 0 && inside_character(before[before.size() - back])) --back;
+    return "[" + std::to_string(front) + "," + std::to_string(before.size() - front - back) + "," +
+           json_quote(after.substr(front, after.size() - front - back)) + "]";
+}
+
+std::string text_of(const Edit& edit, bool spliced) {
     std::string out = "{\"name\":" + json_quote(edit.name) + ",\"changes\":[";
     bool first = true;
     for (const Change& c : edit.changes) {
@@ -230,10 +246,16 @@ std::string edit_text(const Edit& edit) {
         if (const auto* p = std::get_if<Patch>(&c)) {
             const FieldInfo& info = *infos_of(p->kind)[p->field];
             out += "{\"patch\":\"" + std::string(kind_name(p->kind)) + "\",\"id\":\"" + id_text(p->id) +
-                   "\",\"field\":\"" + std::string(info.key) + "\",\"before\":";
-            write(out, info, p->before);
-            out += ",\"after\":";
-            write(out, info, p->after);
+                   "\",\"field\":\"" + std::string(info.key) + "\",";
+            const auto *before = std::get_if<std::string>(&p->before), *after = std::get_if<std::string>(&p->after);
+            if (spliced && before && after && before->size() > worth_splicing)
+                out += "\"splice\":" + splice_of(*before, *after);
+            else {
+                out += "\"before\":";
+                write(out, info, p->before);
+                out += ",\"after\":";
+                write(out, info, p->after);
+            }
             out += ",\"origins\":[" + origin_word(p->origin_before) + "," + origin_word(p->origin_after) + "]}";
         } else {
             const bool insert = std::holds_alternative<Insert>(c);
@@ -246,6 +268,37 @@ std::string edit_text(const Edit& edit) {
     }
     if (!edit.unread.empty()) out += (first ? "" : ",") + edit.unread;
     return out + "]}";
+}
+
+}  // namespace
+
+std::string edit_text(const Edit& edit) { return text_of(edit, false); }
+std::string short_edit_text(const Edit& edit) { return text_of(edit, true); }
+
+void expand_splices(Json& edit,
+                    const std::function<const std::string*(const std::string&, std::uint64_t, const std::string&)>& before_of) {
+    for (auto& [key, list] : edit.members) {
+        if (key != "changes") continue;
+        for (Json& c : list.items) {
+            const Json *splice = c.find("splice"), *kind = c.find("patch"), *id = c.find("id"), *field = c.find("field");
+            if (!splice || !kind || !id || !field || splice->items.size() != 3) continue;
+            const std::string* before = before_of(kind->text, read_id(id->text), field->text);
+            double kept = -1, cut = -1;
+            if (!before || !parse_double(splice->items[0].text, kept) || !parse_double(splice->items[1].text, cut)) continue;
+            const auto size = static_cast<double>(before->size());
+            if (!(kept >= 0 && cut >= 0 && kept <= size && cut <= size - kept)) continue;
+            Json was = *splice, now = *splice;
+            was.type = now.type = Json::Type::Text;
+            was.items.clear();
+            now.items.clear();
+            was.text = *before;
+            now.text = before->substr(0, static_cast<std::size_t>(kept)) + splice->items[2].text +
+                       before->substr(static_cast<std::size_t>(kept + cut));
+            std::erase_if(c.members, [](const auto& m) { return m.first == "splice"; });
+            c.members.emplace_back("before", std::move(was));
+            c.members.emplace_back("after", std::move(now));
+        }
+    }
 }
 
 std::optional<Edit> read_edit(const std::string& text, std::vector<std::string>* problems) {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/journal.h"
 
+#include <map>
 #include <dirent.h>
 #include <fcntl.h>
 #include <sys/file.h>
@@ -151,7 +152,7 @@ void Journal::record(const Edit& edit, const Project& after) {
     latest_.project = after;
     ++depth_;
     ahead_ = 0;
-    push(lock, line_of("{\"edit\":" + edit_text(edit) + "}"));
+    push(lock, line_of("{\"edit\":" + short_edit_text(edit) + "}"));
 }
 void Journal::undo(const Edit& undone, const Project& after) {
     std::unique_lock lock(mutex_);
@@ -315,8 +316,31 @@ std::optional<Recovered> recover(const std::string& journal) {
     if (stamp_now.exists) now = read_all(head->path);
     // What the project file holds: the base, what was being saved when the program ended, or neither.
     bool matched = !head->unsaved && (head->path.empty() || (stamp_now.exists && is_content_of(now, head->saved)));
-    const auto take = [&out](const Json& j) {
+    // What stands in each variant, as the lines go by: an Edit there says only what it changed of it.
+    std::map<std::uint64_t, std::string> overlays;
+    for (const Variant& v : out.base.variants) overlays[v.id] = v.changes;
+    const auto follow = [&overlays](const Edit& edit, bool forward) {
+        const std::size_t field = *field_index(Kind::Variant, "changes");
+        for (const Change& c : edit.changes) {
+            if (const Patch* p = std::get_if<Patch>(&c)) {
+                if (p->kind == Kind::Variant && p->field == field) overlays[p->id] = std::get<std::string>(forward ? p->after : p->before);
+                continue;
+            }
+            const bool insert = std::holds_alternative<Insert>(c);
+            const AnyRow& row = insert ? std::get<Insert>(c).row : std::get<Delete>(c).row;
+            if (const Variant* v = std::get_if<Variant>(&row)) {
+                if (insert == forward) overlays[v->id] = v->changes;
+                else overlays.erase(v->id);
+            }
+        }
+    };
+    const auto take = [&](Json j) {
         std::vector<std::string> problems;
+        expand_splices(j, [&](const std::string& kind, std::uint64_t id, const std::string& key) {
+            const auto text_there = overlays.find(id);
+            return kind == kind_name(Kind::Variant) && key == "changes" && text_there != overlays.end() ? &text_there->second
+                                                                                                       : nullptr;
+        });
         auto edit = read_edit(j, &problems);
         if (edit && !problems.empty()) {
             out.left_out.push_back(edit->name + ": " + problems.front());
@@ -339,6 +363,7 @@ std::optional<Recovered> recover(const std::string& journal) {
             if (!edit) break;
             cut = cut || out.saved_at > out.done;
             out.edits.resize(out.done);
+            follow(*edit, true);
             out.edits.push_back(std::move(*edit));
             ++out.done;
         } else if (const Json* u = j.find("undo")) {
@@ -346,18 +371,20 @@ std::optional<Recovered> recover(const std::string& journal) {
                 auto edit = take(*u);
                 if (!edit || out.done != 0) break;
                 revert(out.base, *edit);
+                follow(*edit, false);
                 out.edits.insert(out.edits.begin(), std::move(*edit));
                 ++out.saved_at;
-            } else out.done -= out.done > 0;
+            } else if (out.done > 0) follow(out.edits[--out.done], false);
         } else if (const Json* r = j.find("redo")) {
             if (r->type == Json::Type::Object) {
                 auto edit = take(*r);
                 if (!edit) break;
                 cut = cut || out.saved_at > out.done;
                 out.edits.resize(out.done);
+                follow(*edit, true);
                 out.edits.push_back(std::move(*edit));
                 ++out.done;
-            } else out.done += out.done < out.edits.size();
+            } else if (out.done < out.edits.size()) follow(out.edits[out.done++], true);
         } else if (const Json* v = j.find("variant")) out.variant = read_id(v->text);
         else if (const Json* s = j.find("saving")) {
             if (stamp_now.exists && is_content_of(now, s->text)) {  // that save went through

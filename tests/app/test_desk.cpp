@@ -5,6 +5,7 @@
 
 #include "app/desk/task.h"
 #include "app/window/main_window.h"
+#include "exchange/edit_text.h"
 #include "support/networks.h"
 
 using namespace culvert;
@@ -145,6 +146,50 @@ class TestDesk : public QObject {
         QTRY_COMPARE(failed, QString("the floor is wet"));
         task.run([&told](const Turn& turn) { turn.tell([&told] { told.push_back(4); }); });
         QTRY_COMPARE(told, (std::vector<int>{2, 4}));  // it goes on
+    }
+    void a_thousand_edits_in_a_variant_keep_the_journal_small_and_come_back() {
+        const QString state = dir_.path() + "/variant-state";
+        Project shown;
+        QString journal;
+        {
+            Document d;
+            d.set_state_folder(state);
+            d.set_project(testing::sized_project(400, 1));
+            Editing e(d.project(), "New variant");
+            Variant v;
+            v.id = 7;
+            v.name = "Wider";
+            e.insert(v);
+            d.commit(e.take());
+            d.activate_variant(7);
+            std::vector<std::uint64_t> pipes;
+            for (const Pipe& p : d.project().pipes) pipes.push_back(p.id);
+            for (std::size_t i = 0; i < 1000; ++i) {
+                Editing one(d.project(), "size");
+                one.set(Kind::Pipe, pipes[i * 7 % pipes.size()], i % 3 ? "size" : "description",
+                        i % 3 ? Value(0.3 + 0.001 * static_cast<double>(i)) : Value("ä" + std::to_string(i)));
+                d.commit(one.take());
+                if (i % 50 == 49) d.undo();
+                if (i % 100 == 99) d.redo();
+            }
+            QVERIFY(d.journal()->keep());
+            shown = d.project();
+            for (const QFileInfo& f : QDir(state).entryInfoList({"*.journal"})) journal = f.filePath();
+            qint64 base = 0, edits = 0;
+            QFile file(journal);
+            QVERIFY(file.open(QFile::ReadOnly));
+            for (int line = 0; !file.atEnd(); ++line) (line < 2 ? base : edits) += file.readLine().size();
+            qInfo("1,000 edits in a variant: %lld bytes of journal beside its base", static_cast<long long>(edits));
+            QVERIFY(edits < 2'000'000);
+            QVERIFY(QFile::copy(journal, dir_.path() + "/copy.journal"));
+        }
+        const auto back = recover((dir_.path() + "/copy.journal").toStdString());
+        QVERIFY(back);
+        QCOMPARE(back->variant, std::uint64_t{7});
+        const Project root = back->project();
+        const auto overlay = read_edit(root.variants.find(7)->changes);
+        QVERIFY(overlay && with_overlay(root, *overlay) == shown);
+        QVERIFY(back->left_out.empty());
     }
     void a_file_is_written_beside_the_work_and_what_came_since_is_unsaved() {
         Document d;
