@@ -59,6 +59,11 @@ int shots(const QString& folder) {
     w.rail()->set_stage(Stage::Rain);
     d.select({});
     shoot(w, folder, "rain-table");
+    w.rail()->set_stage(Stage::Areas);
+    select("Alder Square");
+    shoot(w, folder, "areas");
+    d.select({});
+    w.rail()->set_stage(Stage::Pipes);
     w.actions().find("size.propose")->trigger();
     settle(d, 900);
     shoot(w, folder, "propose-sizes");
