@@ -15,8 +15,8 @@
 #include <numbers>
 
 #include "../tests/support/networks.h"
-#include "app/window/main_window.h"
 #include "app/kit/theme.h"
+#include "app/window/main_window.h"
 #include "core/design/design.h"
 #include "exchange/project_file.h"
 #include "site_bench.h"

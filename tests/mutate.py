@@ -53,7 +53,7 @@ FAULTS = [
     ("a group's limit ignored in review", "core/review/limits.cpp", "if (row.group == l.group)", "if (false)", "review-settings"),
     ("remedies count what is gone in rarer events", "core/design/design.cpp", "return !viewed || !e || e->return_period <= viewed->return_period;", "return true;", "review-settings"),
     ("outdated results taken by the document", "app/desk/document.cpp", "if (revision != revision_) return;  // outdated: the last good results stay until newer ones come", "", "app-safety"),
-    ("a pending Edit built on the one before", "app/desk/document.cpp", "project_ = base_; pending_ = std::move(edit);", "pending_ = std::move(edit);", "app-safety"),
+    ("a pending Edit built on the one before", "app/desk/document.cpp", "project_ = base_; ChangeSet what = pending_touched_;", "ChangeSet what = pending_touched_;", "app-safety"),
     ("a face kept while constraints free faces", "core/terrain/triangulate.cpp", "if (va != vb) cdt_.insert_constraint(va, vb);", "if (va == vb) cdt_.insert_constraint(va, vb);", "terrain"),
     ("an undo below the save not in the journal", "exchange/journal.cpp", "const bool here = depth_ > 0;", "const bool here = true;", "app-safety"),
     ("steep told by normal depth", "core/hydraulics/barrel.cpp", "st.steep = falls && !lid;", "st.steep = std::isfinite(normal) && normal < st.critical;", "hydraulics-barrels"),
@@ -62,6 +62,12 @@ FAULTS = [
     ("a ring's joint passes energy in the final levels", "core/analysis/block.cpp", "if (in_core_[at_node(*i)]) in.from_joint = false;", "", "analysis-rings"),
     ("a dry way never wetted", "core/analysis/block.cpp", "forward > level_within) return {forward, true};", "forward > level_within) return {};", "analysis-rings"),
     ("held at the rim forgotten for fast water", "core/analysis/grade_line.cpp", "node.held = false; hold_at_rim(network.hold_at_rim, n.rim, true, r.velocity_up, node);", "node.held = false;", "report-found"),
+    ("a network patched where a ring may turn", "core/network/compile.cpp", "if (!levels && nth(old.components, from.component).further > 0) return {};", "", "network"),
+    ("an answer of an older run is told", "app/desk/task.h", "if (*newest == number) f();", "f();", "app-desk"),
+    ("a splice forgets what was cut", "exchange/edit_text.cpp", "before->substr(static_cast<std::size_t>(kept + cut))", "before->substr(static_cast<std::size_t>(kept))", "app-desk"),
+    ("depths of a rain table taken for intensities", "exchange/rain_table.cpp", "column[i] *= depths ? unit / t.durations[i] : unit;", "column[i] *= unit;", "exchange"),
+    ("a storm that does not alternate", "core/hydrology/design_storm.cpp", "k % 2 ? middle + away : middle - away", "k % 2 ? middle - away : middle + away", "hydraulics-storms"),
+    ("a dry pipe asked for its velocity", "core/review/rules.cpp", "return flow(s) > 1e-12 ? HeldValue{value} : not_asked;", "return HeldValue{value};", "review"),
     ("save without rename", "exchange/disk.cpp", "disk->write(temporary, write_project(project), error)", "disk->write(target, write_project(project), error)", "exchange"),
 ]
 

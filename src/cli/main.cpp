@@ -30,7 +30,8 @@ std::string resolve(const std::string& path) {
     if (fs::exists(path, ignored) || path.size() > 60 || path.find('/') != std::string::npos) return path;
     const std::string name = path == "demo" ? "alder-quay" : (path == "demo-us" ? "juniper-flat" : path);
     const fs::path program = fs::read_symlink("/proc/self/exe", ignored);
-    for (const char* folder : {"../share/calm-culvert/examples", "../../../examples"})  // as installed, or beside the build
+    for (const char* folder :
+         {"../share/calm-culvert/examples", "../../../examples"})  // as installed, or beside the build
         if (const fs::path file = program.parent_path() / folder / (name + ".culvert"); fs::exists(file, ignored))
             return file.lexically_normal().string();
     return path;
@@ -330,8 +331,6 @@ int main(int argc, char** argv) {
         return bad_file;
     } catch (const std::bad_alloc&) {
         std::cerr << "out of memory: the project is too large for this machine.\n";
-    } catch (const std::exception& e) {
-        std::cerr << "it could not be done: " << e.what() << "\n";
-    }
+    } catch (const std::exception& e) { std::cerr << "it could not be done: " << e.what() << "\n"; }
     return bad_file;
 }

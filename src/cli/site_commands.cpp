@@ -74,7 +74,8 @@ int run_surface(const Given& g) {
         const auto terrain = Terrain::build(import.data, &notes);
         if (!terrain) {
             std::cerr << g.file << ": " << import.name << ": "
-                      << (notes.too_many ? notes.in_words().back() : std::string("the points make no triangle")) << ".\n";
+                      << (notes.too_many ? notes.in_words().back() : std::string("the points make no triangle"))
+                      << ".\n";
             return bad_file;
         }
         Json j{{"surface", import.name},

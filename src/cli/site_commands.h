@@ -15,7 +15,8 @@ using Load = std::function<int(std::string&, Project&)>;
 /// Declares them; what is returned runs the one that was asked for and gives its exit code, or none.
 std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load);
 
-/// Saves a project with what it needs beside it, which lies beside the one it came from. An exit code; says what failed.
+/// Saves a project with what it needs beside it, which lies beside the one it came from. An exit code; says what
+/// failed.
 int write_with_assets(const Project& project, const std::string& from, const std::string& to);
 
 }  // namespace culvert::cli

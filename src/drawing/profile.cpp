@@ -65,7 +65,8 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
     int node = no_node, link = no_link;
     if (through.kind == Kind::Structure) node = net.node_of(StructureId{through.id});
     if (through.kind == Kind::Pipe) link = net.link_of(PipeId{through.id});
-    if (result && (result->nodes.size() != net.nodes.size() || result->links.size() != net.links.size())) result = nullptr;
+    if (result && (result->nodes.size() != net.nodes.size() || result->links.size() != net.links.size()))
+        result = nullptr;
     double x = 0;
     p.low = 1e300;
     p.high = -1e300;
@@ -101,8 +102,9 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
         if (!leads_on) break;
         const Link& pipe = net.links[way];
         const double length = pipe.length > 0 ? pipe.length : 0;
-        ProfileReach r{pipe.pipe,           run.links[k], x, x + length, pipe.invert_up, pipe.invert_down, height(pipe.section),
-                       Verdict::Unknown, {},           {}};
+        ProfileReach r{
+            pipe.pipe,        run.links[k], x, x + length, pipe.invert_up, pipe.invert_down, height(pipe.section),
+            Verdict::Unknown, {},           {}};
         if (review && way < review->links.size()) r.verdict = review->links[way];
         if (result && pipe.solvable) {
             const LinkFlow& f = result->links[way].flow;

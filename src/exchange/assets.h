@@ -32,8 +32,8 @@ class AssetStore {
     /// Where to look beside the spool: the folder of an opened project.
     void set_project(const std::string& path);
     void set_spool(const std::string& folder);
-    /// Writes what the project needs and the folder lacks. Empty, or what went wrong. What lies in the spool stays: other
-    /// projects that are not saved yet, and journals, may need it (see sweep_spool).
+    /// Writes what the project needs and the folder lacks. Empty, or what went wrong. What lies in the spool stays:
+    /// other projects that are not saved yet, and journals, may need it (see sweep_spool).
     std::string save(const Project& project, const std::string& path);
     /// The folder beside a project's file, where links lead to.
     static std::string folder_of(const std::string& project_path);

@@ -187,13 +187,15 @@ ReadOutcome load_project(const std::string& path) {
         return out;
     };
     if (const std::string fault = unreadable(path); !fault.empty())
-        return fail(fault, fault == "this is a folder" ? "Choose a file in it" : "Check the name, the folder and the permission");
+        return fail(fault, fault == "this is a folder" ? "Choose a file in it"
+                                                       : "Check the name, the folder and the permission");
     struct stat s {};
     ::stat(path.c_str(), &s);
     if (s.st_size > 2000LL * 1000 * 1000)
         return fail("the file is larger than 2 GB", "This is not a project file of Calm Culvert");
     std::string text;
-    if (const std::string fault = read_file(path, text); !fault.empty()) return fail("it cannot be read: " + fault, "Try again");
+    if (const std::string fault = read_file(path, text); !fault.empty())
+        return fail("it cannot be read: " + fault, "Try again");
     return read_project(text);
 }
 
@@ -226,14 +228,17 @@ std::string ProjectLock::take(const std::string& project_path) {
         if (!locked || elsewhere) {
             ::close(file);
             if (!elsewhere && pid == std::to_string(::getpid())) return {};  // another document of this program
-            return printable(who.empty() ? "somebody" : who) + " on " + printable(other_host.empty() ? host : other_host);
+            return printable(who.empty() ? "somebody" : who) + " on " +
+                   printable(other_host.empty() ? host : other_host);
         }
-        struct stat held {}, named {};
+        struct stat held {
+        }, named{};
         if (::fstat(file, &held) != 0 || ::stat(path.c_str(), &named) != 0 || held.st_ino != named.st_ino) {
             ::close(file);  // it was let go and removed between opening and locking
             continue;
         }
-        if (::ftruncate(file, 0) != 0 || ::pwrite(file, mine.data(), mine.size(), 0) != static_cast<ssize_t>(mine.size())) {
+        if (::ftruncate(file, 0) != 0 ||
+            ::pwrite(file, mine.data(), mine.size(), 0) != static_cast<ssize_t>(mine.size())) {
             ::close(file);
             return {};
         }

@@ -79,8 +79,8 @@ std::string prepared(const std::string& text, std::vector<ImportProblem>& proble
         else if (counts && ((code >= 72 && code <= 76) || (code >= 90 && code <= 97))) {
             double count = 0;
             if (parse_double(word, count) && count > static_cast<double>(lines))
-                throw Enough{"line " + std::to_string(number) + " announces " + word + " parts of an entity; the file has " +
-                                 std::to_string(lines) + " lines",
+                throw Enough{"line " + std::to_string(number) + " announces " + word +
+                                 " parts of an entity; the file has " + std::to_string(lines) + " lines",
                              "The file is damaged: write it anew from where it came"};
         }
         at = end + 1;
@@ -369,10 +369,10 @@ void scale(GroundPoint& p, double unit) {
 void drop_out_of_reach(Drawing& d, std::vector<ImportProblem>& problems) {
     const auto far = [](const GroundPoint& p) { return !in_reach(p); };
     std::size_t gone = std::erase_if(d.points, [&](const Drawing::Spot& s) { return far(s.at); });
-    gone += std::erase_if(
-        d.lines, [&](const Drawing::Line& l) { return std::any_of(l.points.begin(), l.points.end(), far); });
-    gone += std::erase_if(
-        d.faces, [&](const Drawing::Face& f) { return std::any_of(f.corners.begin(), f.corners.end(), far); });
+    gone += std::erase_if(d.lines,
+                          [&](const Drawing::Line& l) { return std::any_of(l.points.begin(), l.points.end(), far); });
+    gone += std::erase_if(d.faces,
+                          [&](const Drawing::Face& f) { return std::any_of(f.corners.begin(), f.corners.end(), far); });
     gone += std::erase_if(d.texts, [](const Drawing::Text& t) {
         return !in_reach(t.at) || !(std::abs(t.height) < plan_reach) || !std::isfinite(t.angle);
     });
@@ -416,9 +416,7 @@ DrawingOutcome read_dxf(const std::string& text, double unit, const std::stop_to
             if (at == c.blocks.end()) ++unknown;
             else if (c.holds_anything(i.block)) c.place(at->second, i, 0);
         }
-    } catch (const Enough& e) {
-        return refused(0, e.message, e.remedy);
-    } catch (const std::bad_alloc&) {
+    } catch (const Enough& e) { return refused(0, e.message, e.remedy); } catch (const std::bad_alloc&) {
         return refused(0, "there is not enough memory for the drawing", "Write a part of it.");
     }
     if (!whole)

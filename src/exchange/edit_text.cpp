@@ -55,7 +55,8 @@ void write_row(std::string& out, const R& row) {
             write(out, fields[i], v);
         }
         if (row.origin[i] != Origin::Default)
-            origins += (origins.empty() ? "\"" : ",\"") + std::string(fields[i].key) + "\":" + origin_word(row.origin[i]);
+            origins +=
+                (origins.empty() ? "\"" : ",\"") + std::string(fields[i].key) + "\":" + origin_word(row.origin[i]);
     }
     if (!origins.empty()) out += ",\"origin\":{" + origins + "}";
     if (!row.foreign.empty()) {
@@ -213,7 +214,8 @@ class Reader {
                 try {
                     set(row, field, read(value, field, get(row, field)));
                 } catch (Misfit& m) { throw Misfit{what + ", field \"" + key + "\": " + m.what}; }
-            } else throw Misfit{what + ", field \"" + printable(key.substr(0, 40)) + "\": this field is not known here"};
+            } else
+                throw Misfit{what + ", field \"" + printable(key.substr(0, 40)) + "\": this field is not known here"};
         }
         return row;
     }
@@ -275,16 +277,19 @@ std::string text_of(const Edit& edit, bool spliced) {
 std::string edit_text(const Edit& edit) { return text_of(edit, false); }
 std::string short_edit_text(const Edit& edit) { return text_of(edit, true); }
 
-void expand_splices(Json& edit,
-                    const std::function<const std::string*(const std::string&, std::uint64_t, const std::string&)>& before_of) {
+void expand_splices(
+    Json& edit,
+    const std::function<const std::string*(const std::string&, std::uint64_t, const std::string&)>& before_of) {
     for (auto& [key, list] : edit.members) {
         if (key != "changes") continue;
         for (Json& c : list.items) {
-            const Json *splice = c.find("splice"), *kind = c.find("patch"), *id = c.find("id"), *field = c.find("field");
+            const Json *splice = c.find("splice"), *kind = c.find("patch"), *id = c.find("id"),
+                       *field = c.find("field");
             if (!splice || !kind || !id || !field || splice->items.size() != 3) continue;
             const std::string* before = before_of(kind->text, read_id(id->text), field->text);
             double kept = -1, cut = -1;
-            if (!before || !parse_double(splice->items[0].text, kept) || !parse_double(splice->items[1].text, cut)) continue;
+            if (!before || !parse_double(splice->items[0].text, kept) || !parse_double(splice->items[1].text, cut))
+                continue;
             const auto size = static_cast<double>(before->size());
             if (!(kept >= 0 && cut >= 0 && kept <= size && cut <= size - kept)) continue;
             Json was = *splice, now = *splice;

@@ -20,13 +20,15 @@ namespace culvert {
 
 std::string edit_text(const Edit& edit);
 /// The same for the journal, where the state before is known: of a long text field only what changed stands there, as
-/// "splice": [bytes kept, bytes cut, text put in]. A variant holds all its changes as one text: each Edit in it costs as
-/// much as it changed, not as much as stands there.
+/// "splice": [bytes kept, bytes cut, text put in]. A variant holds all its changes as one text: each Edit in it costs
+/// as much as it changed, not as much as stands there.
 std::string short_edit_text(const Edit& edit);
-/// Makes before and after of each splice in an Edit's JSON, from the text that stands before it; one that does not fit is
-/// left, and found fault with when the Edit is read.
+/// Makes before and after of each splice in an Edit's JSON, from the text that stands before it; one that does not fit
+/// is left, and found fault with when the Edit is read.
 /// @param text_of  kind, id and field key to the text before; null where there is none
-void expand_splices(Json& edit, const std::function<const std::string*(const std::string&, std::uint64_t, const std::string&)>& text_of);
+void expand_splices(
+    Json& edit,
+    const std::function<const std::string*(const std::string&, std::uint64_t, const std::string&)>& text_of);
 /// None where the text is no Edit at all.
 /// @param problems  takes a sentence for each change that does not fit
 std::optional<Edit> read_edit(const std::string& text, std::vector<std::string>* problems = nullptr);

@@ -60,9 +60,9 @@ std::vector<Finding> asset_findings(const Project& project, const AssetStore& as
 std::vector<Finding> read_findings(const ReadOutcome& read) {
     std::vector<Finding> list;
     for (const ReadProblem& p : read.problems)
-        list.push_back(finding(Severity::Warning, {Kind::Settings, settings_id}, "", "file",
-                               sentences((p.line > 0 ? "line " + std::to_string(p.line) + ": " : std::string()) + p.message),
-                               p.remedy));
+        list.push_back(finding(
+            Severity::Warning, {Kind::Settings, settings_id}, "", "file",
+            sentences((p.line > 0 ? "line " + std::to_string(p.line) + ": " : std::string()) + p.message), p.remedy));
     return list;
 }
 

@@ -1,12 +1,12 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/journal.h"
 
-#include <map>
 #include <dirent.h>
 #include <fcntl.h>
 #include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
+#include <map>
 
 #include <boost/crc.hpp>
 #include <cerrno>
@@ -179,7 +179,8 @@ void Journal::show_variant(std::uint64_t id) {
 }
 void Journal::saving(const std::string& hash) {
     std::unique_lock lock(mutex_);
-    if (!begun_ && !busy_ && queue_.empty()) return;  // nothing is recorded: there is nothing that the save makes obsolete
+    if (!begun_ && !busy_ && queue_.empty())
+        return;  // nothing is recorded: there is nothing that the save makes obsolete
     push(lock, line_of("{\"saving\":\"" + hash + "\"}"));
     settle();
 }
@@ -254,10 +255,11 @@ void Journal::run() {
 
 bool Journal::make(const JournalBase& base) {
     const std::string text = write_project(base.project);
-    const std::string head = line_of(
-        "{\"calm-culvert-journal\":2,\"project\":" + json_quote(base.path) + ",\"saved\":\"" + content_hash(text) + "\"" +
-        (base.stamp.exists ? ",\"stamp\":" + stamp_text(base.stamp) : "") + (base.unsaved ? ",\"unsaved\":true" : "") +
-        (base.variant ? ",\"variant\":\"" + id_text(base.variant) + "\"" : "") + "}");
+    const std::string head =
+        line_of("{\"calm-culvert-journal\":2,\"project\":" + json_quote(base.path) + ",\"saved\":\"" +
+                content_hash(text) + "\"" + (base.stamp.exists ? ",\"stamp\":" + stamp_text(base.stamp) : "") +
+                (base.unsaved ? ",\"unsaved\":true" : "") +
+                (base.variant ? ",\"variant\":\"" + id_text(base.variant) + "\"" : "") + "}");
     const std::string beside = path_ + ".new";
     if (!disk_->create(beside, head + line_of("{\"base\":" + json_quote(text) + "}")) || !disk_->flush(beside)) {
         disk_->remove(beside);
@@ -323,7 +325,8 @@ std::optional<Recovered> recover(const std::string& journal) {
         const std::size_t field = *field_index(Kind::Variant, "changes");
         for (const Change& c : edit.changes) {
             if (const Patch* p = std::get_if<Patch>(&c)) {
-                if (p->kind == Kind::Variant && p->field == field) overlays[p->id] = std::get<std::string>(forward ? p->after : p->before);
+                if (p->kind == Kind::Variant && p->field == field)
+                    overlays[p->id] = std::get<std::string>(forward ? p->after : p->before);
                 continue;
             }
             const bool insert = std::holds_alternative<Insert>(c);
@@ -338,8 +341,9 @@ std::optional<Recovered> recover(const std::string& journal) {
         std::vector<std::string> problems;
         expand_splices(j, [&](const std::string& kind, std::uint64_t id, const std::string& key) {
             const auto text_there = overlays.find(id);
-            return kind == kind_name(Kind::Variant) && key == "changes" && text_there != overlays.end() ? &text_there->second
-                                                                                                       : nullptr;
+            return kind == kind_name(Kind::Variant) && key == "changes" && text_there != overlays.end()
+                       ? &text_there->second
+                       : nullptr;
         });
         auto edit = read_edit(j, &problems);
         if (edit && !problems.empty()) {

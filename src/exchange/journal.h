@@ -45,10 +45,10 @@ class JournalDisk {
 /// What a journal begins from.
 struct JournalBase {
     Project project;
-    std::string path;            ///< of its file, through no link; empty: never saved
-    FileStamp stamp;             ///< of that file when it was read or written
-    bool unsaved = false;        ///< the project is not what the file holds
-    std::uint64_t variant = 0;   ///< the one that is shown
+    std::string path;           ///< of its file, through no link; empty: never saved
+    FileStamp stamp;            ///< of that file when it was read or written
+    bool unsaved = false;       ///< the project is not what the file holds
+    std::uint64_t variant = 0;  ///< the one that is shown
 };
 
 class Journal {
@@ -61,8 +61,8 @@ class Journal {
     Journal(const Journal&) = delete;
     Journal& operator=(const Journal&) = delete;
 
-    /// Called on the journal's own thread when it cannot be written (true), and when it can again (false). Set it before
-    /// the first record.
+    /// Called on the journal's own thread when it cannot be written (true), and when it can again (false). Set it
+    /// before the first record.
     void on_trouble(std::function<void(bool)> tell) { tell_ = std::move(tell); }
 
     /// A new beginning: the project as it now stands on disk (or is begun), and where. What was recorded before goes
@@ -103,14 +103,14 @@ class Journal {
     std::mutex mutex_;
     std::condition_variable wake_, done_;
     std::deque<Item> queue_;
-    JournalBase latest_;                    ///< with the project as of the last record
-    std::size_t depth_ = 0, ahead_ = 0;     ///< Edits in the file that stand, and that are undone
+    JournalBase latest_;                 ///< with the project as of the last record
+    std::size_t depth_ = 0, ahead_ = 0;  ///< Edits in the file that stand, and that are undone
     bool begun_ = false, busy_ = false, stop_ = false, urgent_ = false;
-    unsigned generation_ = 0;               ///< of beginnings: what a write of an older one did no longer counts
-    std::optional<JournalBase> base_;       ///< of a beginning whose file is not made yet
+    unsigned generation_ = 0;          ///< of beginnings: what a write of an older one did no longer counts
+    std::optional<JournalBase> base_;  ///< of a beginning whose file is not made yet
     std::atomic<bool> failed_ = false;
     std::atomic<double> worst_delay_ = 0;
-    int locked_ = -1;                       ///< descriptor that holds the kernel's lock
+    int locked_ = -1;  ///< descriptor that holds the kernel's lock
     std::thread thread_;
 };
 
@@ -118,14 +118,14 @@ class Journal {
 struct Recovered {
     std::string journal, project_path;  ///< empty path: a project that was never saved
     Project base;
-    std::vector<Edit> edits;    ///< in the order to apply
-    std::size_t done = 0;       ///< of them, how many were not undone
-    std::size_t saved_at = 0;   ///< of them, how many the project file holds
-    std::uint64_t variant = 0;  ///< the one that was shown
-    FileStamp stamp;            ///< of the project file as the journal knew it
-    bool file_differs = false;  ///< the project file is neither the base nor what was being saved
-    bool file_gone = false;     ///< there is no project file any more
-    bool truncated = false;     ///< a cut line was dropped
+    std::vector<Edit> edits;            ///< in the order to apply
+    std::size_t done = 0;               ///< of them, how many were not undone
+    std::size_t saved_at = 0;           ///< of them, how many the project file holds
+    std::uint64_t variant = 0;          ///< the one that was shown
+    FileStamp stamp;                    ///< of the project file as the journal knew it
+    bool file_differs = false;          ///< the project file is neither the base nor what was being saved
+    bool file_gone = false;             ///< there is no project file any more
+    bool truncated = false;             ///< a cut line was dropped
     std::vector<std::string> left_out;  ///< Edits that do not fit: name and why
     [[nodiscard]] Project project() const;
 };

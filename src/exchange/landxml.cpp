@@ -54,7 +54,8 @@ LandXmlOutcome read_landxml(const std::string& text) {
     pugi::xml_document document;
     const auto parsed = document.load_buffer(text.data(), text.size());
     if (!parsed) {
-        out.problems.push_back({line_of(text, parsed.offset), "the XML cannot be read on: an element is not closed, or the file is cut short",
+        out.problems.push_back({line_of(text, parsed.offset),
+                                "the XML cannot be read on: an element is not closed, or the file is cut short",
                                 "The file may be cut short: write it anew from where it came."});
         return out;
     }

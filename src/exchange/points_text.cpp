@@ -168,9 +168,10 @@ SurfaceImport read_points(std::string_view text, const PointsLayout& layout, con
             v *= layout.unit;
             const double reach = c == z ? level_reach : plan_reach;
             if (std::abs(v) > reach) {
-                problem(number,
-                        std::string(what) + " is " + general(v, 6) + " m: at most " + fixed(reach, 0) + " m can be right",
-                        "The line is left out; is the unit right?");
+                problem(
+                    number,
+                    std::string(what) + " is " + general(v, 6) + " m: at most " + fixed(reach, 0) + " m can be right",
+                    "The line is left out; is the unit right?");
                 return false;
             }
             return true;

@@ -44,8 +44,8 @@ struct SaveOutcome {
     std::string error;  ///< with the remedy
 };
 /// Atomic: a temporary file beside it, fsync, rename, fsync of the folder. On any failure the old file stands
-/// untouched. Links are followed: what they lead to is replaced. What is there and is no regular file (a device, a pipe,
-/// a folder) is left alone.
+/// untouched. Links are followed: what they lead to is replaced. What is there and is no regular file (a device, a
+/// pipe, a folder) is left alone.
 SaveOutcome save_project(const Project& project, const std::string& path, Disk* disk = nullptr);
 
 /// The file that a path leads to, through all links; where the last link leads to nothing yet, the file that saving

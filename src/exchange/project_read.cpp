@@ -93,8 +93,7 @@ class Reader {
             }
             if (known) continue;
             if (const auto near = nearest_word(key, tables); !near.empty())
-                warn(value.line,
-                     "\"" + printable(key) + "\" is no table: is \"" + std::string(near) + "\" meant?",
+                warn(value.line, "\"" + printable(key) + "\" is no table: is \"" + std::string(near) + "\" meant?",
                      "It is kept as it is, and not used.");
             out_.project.unknown +=
                 (out_.project.unknown.empty() ? "" : ",\n") + json_quote(key) + ": " + json_text(value);
@@ -159,11 +158,11 @@ class Reader {
         const Label label{*this, item, what};
         r.id = id ? read_id(id->text) : 0;
         if (r.id == 0 && kind_of<R>() != Kind::Settings) {
-            refuse(item.line,
-                   label.text() + ": id " +
-                       (id ? "\"" + printable(id->text.substr(0, 40)) + "\" is not 16 hexadecimal digits"
-                           : "is missing"),
-                   "Give it an id such as \"" + id_text(random_id()) + "\".");
+            refuse(
+                item.line,
+                label.text() + ": id " +
+                    (id ? "\"" + printable(id->text.substr(0, 40)) + "\" is not 16 hexadecimal digits" : "is missing"),
+                "Give it an id such as \"" + id_text(random_id()) + "\".");
             return false;
         }
         bool good = true;
@@ -231,10 +230,10 @@ class Reader {
             }
             if (j.type != Json::Type::Number) {
                 const std::string unit(units_.unit(quantity).symbol);
-                return wrong("a number" + (unit.empty() ? "" : " in " + unit), j,
-                             std::string(may_lack ? "a plain number, or null where it is not known"
-                                                  : "a plain number") +
-                                 ". " + std::string(f.help));
+                return wrong(
+                    "a number" + (unit.empty() ? "" : " in " + unit), j,
+                    std::string(may_lack ? "a plain number, or null where it is not known" : "a plain number") + ". " +
+                        std::string(f.help));
             }
             if (!read_decimal(j.text, units_.unit(quantity).factor, si)) {
                 refuse(j.line, where() + j.text.substr(0, 40) + " is too large to be a number", "Write a plain number");

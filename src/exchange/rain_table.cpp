@@ -26,8 +26,8 @@ bool holds(const std::string& text, std::initializer_list<const char*> words) {
     return std::any_of(words.begin(), words.end(), [&](const char* w) { return text.find(w) != std::string::npos; });
 }
 
-/// What a web page adds: other hyphens and blanks, bounds in parentheses below or behind a value. A row that such bounds
-/// had broken is joined again.
+/// What a web page adds: other hyphens and blanks, bounds in parentheses below or behind a value. A row that such
+/// bounds had broken is joined again.
 std::string tidied(const std::string& text) {
     std::string plain;
     for (std::size_t i = 0; i < text.size();) {
@@ -43,7 +43,8 @@ std::string tidied(const std::string& text) {
             if (end != std::string::npos && end - i < 40 && end > i + 1 &&
                 plain.find_first_not_of("0123456789.,- \t", i + 1) == end) {
                 const auto last = out.find_last_not_of(" \t\r\n");
-                if (const bool own_line = last != std::string::npos && out.find('\n', last) != std::string::npos; own_line)
+                if (const bool own_line = last != std::string::npos && out.find('\n', last) != std::string::npos;
+                    own_line)
                     out.erase(last + 1);
                 i = end;
                 continue;
@@ -126,11 +127,13 @@ TablePlace find_place(const Cells& cells, bool comma) {
     const auto same = [&](std::size_t r) { return is_data(cells[r], comma) && cells[r].size() == wide; };
     for (first = 0; first < cells.size() && !same(first);) ++first;
     for (last = cells.size(); last > first && !same(last - 1);) --last;
-    // Above it the head: the nearest row with as many return periods, or one more cell. A head may look like data itself.
+    // Above it the head: the nearest row with as many return periods, or one more cell. A head may look like data
+    // itself.
     const auto periods = [&](std::size_t r) {
         std::size_t n = 0;
         double years = 0;
-        for (std::size_t c = cells[r].size() == wide ? 1 : 0; c < cells[r].size(); ++c) n += return_period(cells[r][c], comma, years);
+        for (std::size_t c = cells[r].size() == wide ? 1 : 0; c < cells[r].size(); ++c)
+            n += return_period(cells[r][c], comma, years);
         return n;
     };
     for (std::size_t r = first; r-- > p.head;)
@@ -140,10 +143,11 @@ TablePlace find_place(const Cells& cells, bool comma) {
             return p;
         }
     double seconds = 0;
-    if (p.head < first && first > p.head + 4) p.head = first - 1;  // a long preface: what stands above the data is meant
+    if (p.head < first && first > p.head + 4)
+        p.head = first - 1;  // a long preface: what stands above the data is meant
     // Lines after the table that begin with no number are not of it.
-    while (p.end > last && (cells[p.end - 1].empty() || !duration(cells[p.end - 1][0], comma, 60, seconds)) && last > p.head + 1 &&
-           p.end > last + 1)
+    while (p.end > last && (cells[p.end - 1].empty() || !duration(cells[p.end - 1][0], comma, 60, seconds)) &&
+           last > p.head + 1 && p.end > last + 1)
         --p.end;
     return p;
 }
@@ -162,11 +166,13 @@ Spoken listen(const Cells& cells, const TablePlace& place, std::size_t first) {
         for (std::size_t c = 0; c < cells[r].size(); ++c)
             if (r < place.head || c < std::max<std::size_t>(first, 1)) above += " " + lower(cells[r][c]);
     const std::string corner = first && !cells[place.head].empty() ? lower(cells[place.head][0]) : "";
-    if (corner == "h" || corner == "hr" || corner == "hours" || holds(corner, {"(h)", "(hr", "(hours", "[h]", "in hours"}))
+    if (corner == "h" || corner == "hr" || corner == "hours" ||
+        holds(corner, {"(h)", "(hr", "(hours", "[h]", "in hours"}))
         s.bare_duration = 3600, s.said_duration = true;
     s.said_duration |= holds(corner, {"min"});
     const double mm = 0.001, in = 0.0254;
-    if (holds(above, {"mm/h", "mm per hour", "millimetres per hour", "millimeters/hour", "mm/hr"})) s.value = mm / 3600, s.words = "mm/h";
+    if (holds(above, {"mm/h", "mm per hour", "millimetres per hour", "millimeters/hour", "mm/hr"}))
+        s.value = mm / 3600, s.words = "mm/h";
     else if (holds(above, {"in/h", "inches per hour", "inches/hour", "in/hr"})) s.value = in / 3600, s.words = "in/h";
     else if (holds(above, {"inches", "(in)", "(inch", "[in]"})) s.value = in, s.words = "in", s.depth = true;
     else if (holds(above, {"(mm)", "[mm]", "millimet"})) s.value = mm, s.words = "mm", s.depth = true;
@@ -217,7 +223,8 @@ RainTable read_rain_table(const std::string& pasted, const UnitSet& units) {
     // A head without a corner cell is one cell short of the rows below it.
     const std::size_t width = head + 1 < cells.size() ? cells[head + 1].size() : cells[head].size();
     std::size_t first = cells[head].size() + 1 == width ? 0 : 1;
-    if (separator == ' ' && cells[head].size() > width) first = cells[head].size() - width + 1;  // a corner of several words
+    if (separator == ' ' && cells[head].size() > width)
+        first = cells[head].size() - width + 1;  // a corner of several words
     for (std::size_t c = first; c < cells[head].size(); ++c) {
         if (cells[head][c].empty()) continue;
         double years = 0;
@@ -246,7 +253,8 @@ RainTable read_rain_table(const std::string& pasted, const UnitSet& units) {
             problem(r, 0, "duration " + row[0] + " does not follow the one above: durations must rise.");
         if (row.size() != count + 1) {
             problem(r, row.size() - 1,
-                    "has " + std::to_string(row.size() - 1) + " values, the head has " + std::to_string(count) + " return periods.");
+                    "has " + std::to_string(row.size() - 1) + " values, the head has " + std::to_string(count) +
+                        " return periods.");
             continue;
         }
         t.durations.push_back(seconds);
@@ -265,7 +273,8 @@ RainTable read_rain_table(const std::string& pasted, const UnitSet& units) {
     make_intensities(t, spoken.value, spoken.depth, spoken.words, units);
     for (std::size_t c = 0; c < count; ++c)
         if (const std::string fault = idf_fault(t.durations, t.intensities[c]); !fault.empty())
-            problem(head, c + first, "return period " + units.number(t.return_periods[c], Quantity::Years) + ": " + fault + ".");
+            problem(head, c + first,
+                    "return period " + units.number(t.return_periods[c], Quantity::Years) + ": " + fault + ".");
     const std::size_t n = t.durations.size();
     std::size_t aside = 0;
     for (std::size_t r = 0; r < cells.size(); ++r) aside += !cells[r].empty() && (r < head || r >= place.end);
@@ -273,10 +282,11 @@ RainTable read_rain_table(const std::string& pasted, const UnitSet& units) {
         if (s >= 86400 && std::fmod(s, 86400) == 0) return general(s / 86400, 4) + (s == 86400 ? " day" : " days");
         return s >= 7200 ? general(s / 3600, 4) + " h" : general(s / 60, 4) + " min";
     };
-    t.understood = std::to_string(n) + (n == 1 ? " duration (" : " durations (") + span(t.durations.front()) +
-                   (n > 1 ? " to " + span(t.durations.back()) : "") + "), " + std::to_string(count) +
-                   (count == 1 ? " return period, " : " return periods, ") + t.taken_for +
-                   (aside ? ", " + std::to_string(aside) + (aside == 1 ? " line" : " lines") + " beside the table left out" : "");
+    t.understood =
+        std::to_string(n) + (n == 1 ? " duration (" : " durations (") + span(t.durations.front()) +
+        (n > 1 ? " to " + span(t.durations.back()) : "") + "), " + std::to_string(count) +
+        (count == 1 ? " return period, " : " return periods, ") + t.taken_for +
+        (aside ? ", " + std::to_string(aside) + (aside == 1 ? " line" : " lines") + " beside the table left out" : "");
     t.ok = t.problems.empty();
     return t;
 }

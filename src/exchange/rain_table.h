@@ -16,9 +16,9 @@
 /// values with bounds in parentheses, commas between the cells.
 ///
 /// Cells are parted by tabs, semicolons, commas or blanks; decimals by a point, or by a comma where commas do not part
-/// cells. Durations are minutes unless the cell, or the corner of the table, says otherwise. Values that fall with duration
-/// are intensities, values that rise are depths; their unit is the one that the words over the table name ("inches",
-/// "mm/h"), else the project's. What was taken for what is said.
+/// cells. Durations are minutes unless the cell, or the corner of the table, says otherwise. Values that fall with
+/// duration are intensities, values that rise are depths; their unit is the one that the words over the table name
+/// ("inches", "mm/h"), else the project's. What was taken for what is said.
 namespace culvert {
 
 struct RainTableProblem {

@@ -76,8 +76,8 @@ SiteOffer look_at(const std::string& path, double unit, const std::stop_token& s
     o.path = path;
     o.name = stem(path);
     if (const std::string fault = unreadable(path); !fault.empty()) {
-        o.problems.push_back(
-            {0, file_name(path) + ": " + fault, fault == "this is a folder" ? "Choose a file in it." : "Choose another file."});
+        o.problems.push_back({0, file_name(path) + ": " + fault,
+                              fault == "this is a folder" ? "Choose a file in it." : "Choose another file."});
         return o;
     }
     const std::string e = ending(path);
@@ -151,7 +151,8 @@ SurfaceOffer make_surface(const SurfaceImport& import, const std::string& source
     o.remarks = notes.in_words();
     if (!terrain) {
         if (notes.too_many)
-            o.problems.push_back({0, o.remarks.back(), "Choose the layers of the survey only, without hatches and texts."});
+            o.problems.push_back(
+                {0, o.remarks.back(), "Choose the layers of the survey only, without hatches and texts."});
         else if (!stop.stop_requested())
             o.problems.push_back(
                 {0, "the points make no triangle", "A surface needs three points that are not in one line."});

@@ -535,7 +535,8 @@ class TestAnalysis : public QObject {
             std::set<std::string> symbols;
             for (const Step& step : explain(p, *r, {Kind::Structure, s.id}, "level").steps) symbols.insert(step.symbol);
             QVERIFY(symbols.contains("hl"));
-            const auto& l = r->links[static_cast<std::size_t>(r->network->nodes[static_cast<std::size_t>(node)].out)].level;
+            const auto& l =
+                r->links[static_cast<std::size_t>(r->network->nodes[static_cast<std::size_t>(node)].out)].level;
             if (l.control == Control::Downstream && !std::isnan(l.head_up))
                 QVERIFY2(symbols.contains("hf") || symbols.contains("dE"), s.name.c_str());
         }

@@ -6,8 +6,8 @@
 #include <QtTest>
 #include <set>
 
-#include "app/window/main_window.h"
 #include "app/kit/theme.h"
+#include "app/window/main_window.h"
 #include "exchange/project_file.h"
 #include "support/networks.h"
 
@@ -146,7 +146,7 @@ class TestApp : public QObject {
         f.window.drawer()->ledger()->table()->setFocus();
         f.key(f.window.drawer()->ledger()->table(), Qt::Key_V, Qt::ControlModifier);
         QCOMPARE(f.document.project().events.size(), std::size_t{3});
-        QVERIFY(f.window.drawer()->ledger()->said().contains("3 durations, 3 return periods"));
+        QVERIFY(f.window.drawer()->ledger()->said().contains("3 durations (5 min to 30 min), 3 return periods"));
         f.settle();
         const double intensity =
             std::exp(std::log(137.0) + (std::log(8.0) - std::log(5.0)) / (std::log(10.0) - std::log(5.0)) *
@@ -163,11 +163,12 @@ class TestApp : public QObject {
         for (const Pipe& p : f.document.project().pipes) QVERIFY(p.size >= 0.375);
         const NodeResult& a1 = f.at("A1");
         const auto network = f.document.result()->network;
-        QVERIFY(a1.flow.flow <=
-                network
-                    ->links[static_cast<std::size_t>(
-                        network->nodes[static_cast<std::size_t>(network->node_of(StructureId{f.element("A1").id}))].out)]
-                    .capacity);
+        QVERIFY(
+            a1.flow.flow <=
+            network
+                ->links[static_cast<std::size_t>(
+                    network->nodes[static_cast<std::size_t>(network->node_of(StructureId{f.element("A1").id}))].out)]
+                .capacity);
         QVERIFY(std::isfinite(a1.level.level));
         // Save, close, reopen: the same.
         const QString path = dir_.path() + "/story.culvert";

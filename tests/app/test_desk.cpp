@@ -124,7 +124,8 @@ class TestDesk : public QObject {
         };
         QTRY_VERIFY(missing());
         QVERIFY(missing()->element == (ElementRef{Kind::Surface, 5}) && missing()->check.verdict == Verdict::Beyond);
-        QVERIFY(missing()->detail.find("old ground") != std::string::npos && missing()->remedy.find(".assets") != std::string::npos);
+        QVERIFY(missing()->detail.find("old ground") != std::string::npos &&
+                missing()->remedy.find(".assets") != std::string::npos);
     }
     void a_task_tells_the_newest_run_only_and_says_exceptions() {
         QObject owner;

@@ -41,8 +41,8 @@ class TestMenus : public QObject {
     void the_main_menu_holds_what_is_looked_for_there() {
         const std::unique_ptr<QMenu> menu(window_->make_menu());
         const QStringList all = words(*menu);
-        for (const char* wanted : {"Open …", "Open recent", "Save", "Save as …", "Undo", "Redo", "Views", "Preferences", "Shortcuts",
-                                   "About Calm Culvert", "Quit"})
+        for (const char* wanted : {"Open …", "Open recent", "Save", "Save as …", "Undo", "Redo", "Views", "Preferences",
+                                   "Shortcuts", "About Calm Culvert", "Quit"})
             QVERIFY2(all.contains(wanted), wanted);
         // F10, or a click beside the project's name, opens it.
         auto* button = window_->findChild<QToolButton*>("menu-button");
@@ -55,7 +55,8 @@ class TestMenus : public QObject {
         const ElementRef pipe = find_element(document_->project(), "A4–A5");
         document_->select({});
         const Pipe* row = document_->project().pipes.find(pipe.id);
-        const Structure &a = *document_->project().structures.find(row->from.value), &b = *document_->project().structures.find(row->to.value);
+        const Structure &a = *document_->project().structures.find(row->from.value),
+                        &b = *document_->project().structures.find(row->to.value);
         const QPoint at = window_->plan()->to_screen({(a.x + b.x) / 2, (a.y + b.y) / 2}).toPoint();
         QContextMenuEvent e(QContextMenuEvent::Mouse, at, window_->plan()->mapToGlobal(at));
         QApplication::sendEvent(window_->plan(), &e);
@@ -64,7 +65,8 @@ class TestMenus : public QObject {
         QVERIFY(menu);
         QVERIFY(document_->selected() == pipe);
         QVERIFY2(words(*menu).contains("Next larger size") && words(*menu).contains("Show in the ledger") &&
-                     words(*menu).contains("Delete"), qPrintable(words(*menu).join(", ")));
+                     words(*menu).contains("Delete"),
+                 qPrintable(words(*menu).join(", ")));
         const double before = row->size;
         for (QAction* action : menu->actions())
             if (action->text() == "Next larger size") action->trigger();
@@ -82,7 +84,8 @@ class TestMenus : public QObject {
             bar->findChild<QLineEdit*>()->setText(typed);
             return bar->findChild<QListWidget*>()->item(0)->text();
         };
-        QVERIFY2(first("find").startsWith("Show the findings") || first("find").startsWith("Find a command"), qPrintable(first("find")));
+        QVERIFY2(first("find").startsWith("Show the findings") || first("find").startsWith("Find a command"),
+                 qPrintable(first("find")));
         QVERIFY(first("redo").startsWith("Redo"));
         QVERIFY(first("work").startsWith("Show the working"));
         QVERIFY(first("save").startsWith("Save"));
@@ -97,6 +100,35 @@ class TestMenus : public QObject {
         QTest::keyClick(bar->findChild<QLineEdit*>(), Qt::Key_Return);
         QVERIFY(!before.contains("Streets") && first("stage").contains("Streets"));
         bar->hide();
+    }
+    void a_material_is_chosen_from_a_list_that_takes_typing() {
+        PipeSize clay;
+        clay.material = "clay";
+        clay.size = 0.3;
+        Editing e(document_->project(), "Another material");
+        e.insert(clay);
+        document_->commit(e.take());
+        const ElementRef pipe = find_element(document_->project(), "A4–A5");
+        document_->select({pipe});
+        FieldEdit* field = window_->card()->field(Kind::Pipe, "material");
+        QVERIFY(field && field->offered().contains("concrete") && field->offered().size() > 1);
+        const QString other = field->offered().last();
+        field->line()->setFocus();
+        QTest::keyClick(field->line(), Qt::Key_Down);
+        QTRY_VERIFY(field->line()->completer()->popup()->isVisible());
+        QCOMPARE(field->line()->completer()->completionCount(), static_cast<int>(field->offered().size()));
+        emit field->line()->completer()->activated(other);
+        QCOMPARE(QString::fromStdString(document_->project().pipes.find(pipe.id)->material), other);
+        field->line()->completer()->popup()->hide();
+        document_->undo();
+        // Typing goes on as before.
+        field = window_->card()->field(Kind::Pipe, "material");
+        field->line()->setText("brick");
+        field->line()->setModified(true);
+        emit field->line()->returnPressed();
+        QCOMPARE(document_->project().pipes.find(pipe.id)->material, std::string("brick"));
+        document_->undo();
+        document_->undo();
     }
     void preferences_act_at_once_and_stay() {
         window_->actions().find("view.preferences")->trigger();

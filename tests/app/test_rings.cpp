@@ -2,8 +2,8 @@
 #include <QApplication>
 #include <QtTest>
 
-#include "app/window/main_window.h"
 #include "app/kit/theme.h"
+#include "app/window/main_window.h"
 #include "core/model/lay.h"
 
 using namespace culvert;
@@ -42,7 +42,8 @@ class TestRings : public QObject {
         relief.id = 4711;
         std::swap(relief.from, relief.to);
         std::swap(relief.invert_from, relief.invert_to);
-        relief.bends = {{d.project().structures.find(relief.from.value)->x + 25, d.project().structures.find(relief.from.value)->y + 40}};
+        relief.bends = {{d.project().structures.find(relief.from.value)->x + 25,
+                         d.project().structures.find(relief.from.value)->y + 40}};
         relief.length = d.project().pipes.find(full.value)->length;
         Editing e(d.project(), "Relief pipe");
         e.insert(relief);
@@ -64,7 +65,8 @@ class TestRings : public QObject {
             QTest::qWait(300);
             QVERIFY(w.card()->field(Kind::Pipe, "size"));
             const QPixmap shown = w.grab();
-            if (qEnvironmentVariableIsSet("CULVERT_GRAB")) shown.save(qEnvironmentVariable("CULVERT_GRAB") + QString::number(pipe) + ".png");
+            if (qEnvironmentVariableIsSet("CULVERT_GRAB"))
+                shown.save(qEnvironmentVariable("CULVERT_GRAB") + QString::number(pipe) + ".png");
         }
         d.undo();
         settle();

@@ -8,8 +8,8 @@
 #include <sys/stat.h>
 
 #include "app/desk/text.h"
-#include "app/window/main_window.h"
 #include "app/kit/theme.h"
+#include "app/window/main_window.h"
 #include "exchange/content_hash.h"
 #include "exchange/edit_text.h"
 #include "support/networks.h"
@@ -127,7 +127,8 @@ class TestSafety : public QObject {
                             e.remove(Kind::Structure, one);
                             d.commit(e.take());
                         } else if (what < 8) {
-                            undone_below_save += d.history().position() <= saved_at && d.history().can_undo() && saved_at > 0;
+                            undone_below_save +=
+                                d.history().position() <= saved_at && d.history().can_undo() && saved_at > 0;
                             d.undo();
                         } else if (what == 8) d.redo();
                         else if (what == 9) {
@@ -164,7 +165,8 @@ class TestSafety : public QObject {
                 if (left.empty()) {
                     ++from_file;
                     // The file that was saved last holds it.
-                    const Project a = load_project(plain(after.path)).project, b = load_project(plain(before.path)).project;
+                    const Project a = load_project(plain(after.path)).project,
+                                  b = load_project(plain(before.path)).project;
                     QVERIFY2(a == after.base || a == before.base || b == before.base,
                              qPrintable(QString("seed %1, killed at %2: nothing comes back").arg(seed).arg(kill)));
                     continue;
@@ -174,14 +176,20 @@ class TestSafety : public QObject {
                 next.restore(left[0]);
                 QVERIFY2(next.base() == after.base || next.base() == before.base,
                          qPrintable(QString("seed %1, killed at %2: another state comes back").arg(seed).arg(kill)));
-                QVERIFY2(next.project() == after.shown || next.project() == before.shown || next.base() == next.project(),
-                         qPrintable(QString("seed %1, killed at %2: another variant").arg(seed).arg(kill)));
+                QVERIFY2(
+                    next.project() == after.shown || next.project() == before.shown || next.base() == next.project(),
+                    qPrintable(QString("seed %1, killed at %2: another variant").arg(seed).arg(kill)));
                 QVERIFY(next.modified());
                 QVERIFY2(fs::exists(next.journal()->path()), "safe again at once");
             }
         }
         QVERIFY2(kills > 300 && recovered > 150 && from_file > 50 && variants > 30 && undone_below_save > 3,
-                 qPrintable(QString("%1 %2 %3 %4 %5").arg(kills).arg(recovered).arg(from_file).arg(variants).arg(undone_below_save)));
+                 qPrintable(QString("%1 %2 %3 %4 %5")
+                                .arg(kills)
+                                .arg(recovered)
+                                .arg(from_file)
+                                .arg(variants)
+                                .arg(undone_below_save)));
     }
     void an_undo_below_the_save_comes_back() {
         const QString f = folder();
@@ -367,7 +375,8 @@ class TestSafety : public QObject {
         sweep_spool(spool, plain(f + "/state"), 1);
         QVERIFY(fs::exists(spool + "/" + old));
         const timespec times[2] = {{1000, 0}, {1000, 0}};
-        for (const std::string& name : {old, hash}) QCOMPARE(utimensat(AT_FDCWD, (spool + "/" + name).c_str(), times, 0), 0);
+        for (const std::string& name : {old, hash})
+            QCOMPARE(utimensat(AT_FDCWD, (spool + "/" + name).c_str(), times, 0), 0);
         sweep_spool(spool, plain(f + "/state"), 1);
         QVERIFY(!fs::exists(spool + "/" + old));
         QVERIFY2(fs::exists(spool + "/" + hash), "the journal of the project that was brought back names it");

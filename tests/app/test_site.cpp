@@ -6,9 +6,9 @@
 #include <filesystem>
 #include <fstream>
 
-#include "app/window/main_window.h"
-#include "app/plan/plan_tool.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_tool.h"
+#include "app/window/main_window.h"
 #include "core/base/numbers.h"
 #include "core/model/lay.h"
 #include "exchange/edit_text.h"
@@ -59,10 +59,10 @@ class TestSite : public QObject {
         std::string csv = "Easting,Northing,Level\n";
         for (int x = 0; x <= 400; x += 10)
             for (int y = 0; y <= 400; y += 10)
-                csv += fixed(x, 6) + "," + fixed(y, 6) + "," +
-                       shortest(30 - 0.02 * x -
-                                      2 * std::exp(-((x - 300.0) * (x - 300) + (y - 300.0) * (y - 300)) / 800)) +
-                       "\n";
+                csv +=
+                    fixed(x, 6) + "," + fixed(y, 6) + "," +
+                    shortest(30 - 0.02 * x - 2 * std::exp(-((x - 300.0) * (x - 300) + (y - 300.0) * (y - 300)) / 800)) +
+                    "\n";
         GroundPanel* ground = window_->drawer()->ground();
         window_->import_file(QString::fromStdString(file("plane.csv", csv)));
         QTRY_VERIFY_WITH_TIMEOUT(ground->offering(), 5000);

@@ -187,12 +187,13 @@ class TestStages : public QObject {
         QVERIFY2(std::any_of(v->names().begin(), v->names().end(), [&](const auto& n) { return n.first == name; }),
                  "what is selected is named before all else");
         const double x = v->to_screen({v->profile().stations[44].x, v->profile().stations[44].rim}).x();
-        QWheelEvent wheel(QPointF(x, 80), v->mapToGlobal(QPointF(x, 80)), {}, {0, 120 * 8}, Qt::NoButton, Qt::NoModifier,
-                          Qt::NoScrollPhase, false);
+        QWheelEvent wheel(QPointF(x, 80), v->mapToGlobal(QPointF(x, 80)), {}, {0, 120 * 8}, Qt::NoButton,
+                          Qt::NoModifier, Qt::NoScrollPhase, false);
         QApplication::sendEvent(v, &wheel);
         f.window.grab();
         QVERIFY(v->shown_to() - v->shown_from() < v->profile().length / 3);
-        QVERIFY2(std::abs(v->to_screen({v->profile().stations[44].x, 0}).x() - x) < 1, "the place under the pointer stays");
+        QVERIFY2(std::abs(v->to_screen({v->profile().stations[44].x, 0}).x() - x) < 1,
+                 "the place under the pointer stays");
         std::size_t visible = 0;
         for (const auto& s : v->profile().stations) visible += s.x >= v->shown_from() && s.x <= v->shown_to();
         overlap_free(v->names());

@@ -5,9 +5,9 @@
 #include <QStandardItemModel>
 #include <QtTest>
 
-#include "app/window/main_window.h"
-#include "app/plan/plan_tool.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_tool.h"
+#include "app/window/main_window.h"
 #include "support/networks.h"
 
 using namespace culvert;
@@ -303,7 +303,7 @@ class TestTools : public QObject {
         QVERIFY(std::abs(q / 0.028316846592 - 1.00833333 * 0.8 * 5.5 * 1.5) <
                 1e-4);  // C i A with the acre-inch an hour
         QCOMPARE(window_->drawer()->ledger()->said(),
-                 QString("Read 3 durations, 1 return period, intensities in in/h."));
+                 QString("Read 3 durations (5 min to 30 min), 1 return period, intensities in in/h."));
     }
     void tooltips_and_names_are_there_for_all_controls() {
         window_->open_file(MainWindow::example("alder-quay"));

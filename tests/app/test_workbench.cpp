@@ -13,9 +13,9 @@
 #include <unistd.h>
 
 #include "app/desk/text.h"
-#include "app/window/main_window.h"
-#include "app/plan/plan_tool.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_tool.h"
+#include "app/window/main_window.h"
 #include "exchange/edit_text.h"
 #include "support/networks.h"
 
@@ -373,7 +373,8 @@ class TestWorkbench : public QObject {
             if (box->itemText(i) != from) box->setCurrentIndex(i);
         const std::string to = plain(box->currentText());
         press(rules->findChild<QPushButton*>("show-swap"));
-        QVERIFY2(window_->drawer()->preview()->active(), qPrintable(rules->said() + " from " + from + " to " + text(to)));
+        QVERIFY2(window_->drawer()->preview()->active(),
+                 qPrintable(rules->said() + " from " + from + " to " + text(to)));
         window_->drawer()->preview()->accept();
         for (const Pipe& p : d().project().pipes)
             if (text(p.material) != from) QCOMPARE(p.material, to);

@@ -134,8 +134,9 @@ class TestExchange : public QObject {
         QTest::newRow("text in number") << "text-in-number" << 5
                                         << "field \"size\": expected a number in mm, found the text \"large\"";
         QTest::newRow("not finite") << "not-finite" << 5 << "a number is too large";
-        QTest::newRow("choice") << "unknown-choice" << 5
-                                << "expected one of \"inlet\", \"manhole\", \"outfall\", \"joint\", found the text \"fountain\"";
+        QTest::newRow("choice")
+            << "unknown-choice" << 5
+            << "expected one of \"inlet\", \"manhole\", \"outfall\", \"joint\", found the text \"fountain\"";
         QTest::newRow("no id") << "no-id" << 5 << "id is missing";
         QTest::newRow("table") << "table-not-list" << 4 << "must be a list";
         QTest::newRow("settings") << "no-settings" << 1 << "no settings";
@@ -281,16 +282,20 @@ class TestExchange : public QObject {
         QTest::newRow("depths") << "min\t2\n5\t8\n10\t12\n60\t24" << 3 << 1 << 96.0;
         QTest::newRow("one duration") << "min\t10\n10\t110" << 1 << 1 << 110.0;
         // As public services print them: words around, units with the durations, depths in inches.
-        QTest::newRow("printed, commas") << "Point depths of rain (inches)\nStation 1, an invented place\nElevation: 12 m\n\n"
-                                            "by duration for years:, 1, 2, 5, 10\n5-min:, 0.30,0.36,0.45,0.53\n"
-                                            "60-min:, 0.95,1.15,1.45,1.70\n2-hr:, 1.2,1.4,1.7,2.0\n24-hr:, 2.1,2.5,3.1,3.6\n"
-                                            "2-day:, 2.5,3.0,3.6,4.2\n\nDate and time: 1 March\nran 0.05 s\n"
-                                         << 5 << 4 << 0.30 * 25.4 * 12;
-        QTest::newRow("printed, bounds below") << "Duration\t1\t2\t5\n5-min\t0.30\n(0.24-0.37)\t0.36\n(0.29-0.45)\t0.45\n(0.36-0.56)\n"
-                                                  "10-min\t0.43\n(0.35-0.53)\t0.52\n(0.42-0.64)\t0.65\n(0.52-0.81)\n"
-                                               << 2 << 3 << 0.30 * 12;
-        QTest::newRow("rates in inches") << "Intensities (in/hr)\nmin\t2\t10\n5\t3.6\t5.4\n10\t2.9\t4.3\n" << 2 << 2 << 3.6 * 25.4;
-        QTest::newRow("hours in the corner") << "Duration (h)\t2\t10\n1\t20\t30\n2\t24\t36\n6\t30\t45" << 3 << 2 << 20.0;
+        QTest::newRow("printed, commas")
+            << "Point depths of rain (inches)\nStation 1, an invented place\nElevation: 12 m\n\n"
+               "by duration for years:, 1, 2, 5, 10\n5-min:, 0.30,0.36,0.45,0.53\n"
+               "60-min:, 0.95,1.15,1.45,1.70\n2-hr:, 1.2,1.4,1.7,2.0\n24-hr:, 2.1,2.5,3.1,3.6\n"
+               "2-day:, 2.5,3.0,3.6,4.2\n\nDate and time: 1 March\nran 0.05 s\n"
+            << 5 << 4 << 0.30 * 25.4 * 12;
+        QTest::newRow("printed, bounds below")
+            << "Duration\t1\t2\t5\n5-min\t0.30\n(0.24-0.37)\t0.36\n(0.29-0.45)\t0.45\n(0.36-0.56)\n"
+               "10-min\t0.43\n(0.35-0.53)\t0.52\n(0.42-0.64)\t0.65\n(0.52-0.81)\n"
+            << 2 << 3 << 0.30 * 12;
+        QTest::newRow("rates in inches") << "Intensities (in/hr)\nmin\t2\t10\n5\t3.6\t5.4\n10\t2.9\t4.3\n"
+                                         << 2 << 2 << 3.6 * 25.4;
+        QTest::newRow("hours in the corner")
+            << "Duration (h)\t2\t10\n1\t20\t30\n2\t24\t36\n6\t30\t45" << 3 << 2 << 20.0;
         QTest::newRow("other hyphens") << "Duration\t2\t10\n5‑min\t91.9\t136.7\n2‑hr\t20\t30" << 2 << 2 << 91.9;
         QTest::newRow("windows lines") << "min\t2\r\n5\t91.9\r\n10\t74\r\n" << 2 << 1 << 91.9;
     }

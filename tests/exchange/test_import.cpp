@@ -224,9 +224,18 @@ class TestImport : public QObject {
         QVERIFY(std::abs(triangle - 24) < 1e-9);
         QVERIFY(std::abs(inserted - 2) < 1e-9);
         // An ellipse lies about its centre: half axes 6 and 3, turned.
-        const DrawingOutcome round = read_dxf(entities(pairs({{0, "ELLIPSE"}, {8, "a"}, {10, "40"}, {20, "70"}, {30, "2"},
-                                                              {11, "3.6"}, {21, "4.8"}, {31, "0"}, {40, "0.5"}, {41, "0"},
-                                                              {42, "6.283185307179586"}})), 1);
+        const DrawingOutcome round = read_dxf(entities(pairs({{0, "ELLIPSE"},
+                                                              {8, "a"},
+                                                              {10, "40"},
+                                                              {20, "70"},
+                                                              {30, "2"},
+                                                              {11, "3.6"},
+                                                              {21, "4.8"},
+                                                              {31, "0"},
+                                                              {40, "0.5"},
+                                                              {41, "0"},
+                                                              {42, "6.283185307179586"}})),
+                                              1);
         QVERIFY(round.ok && round.drawing.lines.size() == 1);
         double x = 0, y = 0, longest = 0;
         for (const GroundPoint& p : round.drawing.lines[0].points) {
@@ -240,12 +249,15 @@ class TestImport : public QObject {
         // The unit of the file, or the one that is chosen.
         QVERIFY(!d.unit_known);
         const std::string feet = pairs({{0, "SECTION"}, {2, "HEADER"}, {9, "$INSUNITS"}, {70, "2"}, {0, "ENDSEC"}});
-        const std::string line = pairs({{0, "LINE"}, {8, "a"}, {10, "0"}, {20, "20"}, {30, "5"}, {11, "10"}, {21, "30"}, {31, "7"}});
+        const std::string line =
+            pairs({{0, "LINE"}, {8, "a"}, {10, "0"}, {20, "20"}, {30, "5"}, {11, "10"}, {21, "30"}, {31, "7"}});
         for (const double unit : {0.3048, 1.0}) {
-            const DrawingOutcome scaled = unit == 1 ? read_dxf(entities(line, feet), 1) : read_dxf(entities(line, feet));
+            const DrawingOutcome scaled =
+                unit == 1 ? read_dxf(entities(line, feet), 1) : read_dxf(entities(line, feet));
             QVERIFY(scaled.drawing.unit_known);
             const GroundPoint &from = scaled.drawing.lines[0].points[0], &to = scaled.drawing.lines[0].points[1];
-            for (const auto& [value, drawn] : {std::pair{from.x, 0.0}, {from.y, 20.0}, {from.z, 5.0}, {to.x, 10.0}, {to.y, 30.0}, {to.z, 7.0}})
+            for (const auto& [value, drawn] :
+                 {std::pair{from.x, 0.0}, {from.y, 20.0}, {from.z, 5.0}, {to.x, 10.0}, {to.y, 30.0}, {to.z, 7.0}})
                 QVERIFY(std::abs(value - drawn * unit) < 1e-12);
         }
         // Only chosen layers with levels make a surface.

@@ -345,8 +345,7 @@ class TestJournal : public QObject {
         QVERIFY(!third.find("../../etc/passwd"));
         QVERIFY(!other.save(p, "/proc/nowhere/x.culvert").empty());
         // The published SHA-256 of "abc" (FIPS 180-4).
-        QCOMPARE(content_hash("abc"),
-                 std::string("ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"));
+        QCOMPARE(content_hash("abc"), std::string("ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad"));
         // Content named by programs before is still found: FNV-1a of 128 bits, of which "" has the offset basis.
         QVERIFY(is_content_of("", "6c62272e07bb014262b821756295c58d"));
         QVERIFY(!is_content_of("x", "6c62272e07bb014262b821756295c58d"));

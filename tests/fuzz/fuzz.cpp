@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// Throws damaged text at every reader. Each round takes a good or an earlier interesting input, spoils it (bytes, digits,
-// wild numbers, pieces of others, lines doubled or dropped, cut short) and reads it in a child process: one that crashes,
-// aborts, or takes longer than its time is a failure, and so is a broken promise (what was read and written again reads
-// as the same). The input is kept in build/fuzz.
+// Throws damaged text at every reader. Each round takes a good or an earlier interesting input, spoils it (bytes,
+// digits, wild numbers, pieces of others, lines doubled or dropped, cut short) and reads it in a child process: one
+// that crashes, aborts, or takes longer than its time is a failure, and so is a broken promise (what was read and
+// written again reads as the same). The input is kept in build/fuzz.
 //
 //     culvert-fuzz [seconds] [--seed S] [reader ...]
 #include <sys/mman.h>
@@ -98,14 +98,15 @@ std::vector<Reader> readers() {
     };
     static const Project demo = load_project((source / "examples/alder-quay.culvert").string()).project;
     std::vector<Reader> list;
-    list.push_back({"project",
-                    files({source / "examples", tests / "found", tests / "exchange/malformed", tests / "exchange/readable"},
-                          {".culvert"}),
-                    [](const std::string& text) {
-                        const ReadOutcome r = read_project(text);
-                        if (!r.ok && r.problems.empty()) broken("a file that is refused is told why");
-                        if (r.ok) try_project(r.project, r.project.pipes.size() < 60);
-                    }});
+    list.push_back(
+        {"project",
+         files({source / "examples", tests / "found", tests / "exchange/malformed", tests / "exchange/readable"},
+               {".culvert"}),
+         [](const std::string& text) {
+             const ReadOutcome r = read_project(text);
+             if (!r.ok && r.problems.empty()) broken("a file that is refused is told why");
+             if (r.ok) try_project(r.project, r.project.pipes.size() < 60);
+         }});
     std::vector<std::string> edits;
     {
         Editing e(demo, "all kinds");
@@ -158,13 +159,15 @@ std::vector<Reader> readers() {
                         }});
         j.close();
     }
-    list.push_back({"points",
-                    files({source / "examples/site", tests / "found", tests / "exchange/malformed-points"}, {".csv", ".txt"}),
-                    [](const std::string& text) {
-                        const PointsLayout layout = sniff_points(text);
-                        try_surface(read_points(text, layout));
-                    }});
-    list.push_back({"dxf", files({source / "examples/site", tests / "found", tests / "exchange/malformed-dxf"}, {".dxf"}),
+    list.push_back(
+        {"points",
+         files({source / "examples/site", tests / "found", tests / "exchange/malformed-points"}, {".csv", ".txt"}),
+         [](const std::string& text) {
+             const PointsLayout layout = sniff_points(text);
+             try_surface(read_points(text, layout));
+         }});
+    list.push_back({"dxf",
+                    files({source / "examples/site", tests / "found", tests / "exchange/malformed-dxf"}, {".dxf"}),
                     [](const std::string& text) {
                         const DrawingOutcome d = read_dxf(text);
                         if (!d.ok && d.problems.empty()) broken("a drawing that is refused is told why");
@@ -174,13 +177,14 @@ std::vector<Reader> readers() {
                     [](const std::string& text) {
                         for (const SurfaceImport& s : read_landxml(text).surfaces) try_surface(s);
                     }});
-    list.push_back({"grid",
-                    {"ncols 4\nnrows 3\nxllcorner 100.5\nyllcorner 20\ncellsize 2\nNODATA_value -9999\n1 2 3 4\n2 3 -9999 "
-                     "5\n1 1 1 1.5\n"},
-                    [](const std::string& text) {
-                        std::ofstream(scratch + ".asc", std::ios::binary) << text;
-                        try_surface(read_grid(scratch + ".asc"));
-                    }});
+    list.push_back(
+        {"grid",
+         {"ncols 4\nnrows 3\nxllcorner 100.5\nyllcorner 20\ncellsize 2\nNODATA_value -9999\n1 2 3 4\n2 3 -9999 "
+          "5\n1 1 1 1.5\n"},
+         [](const std::string& text) {
+             std::ofstream(scratch + ".asc", std::ios::binary) << text;
+             try_surface(read_grid(scratch + ".asc"));
+         }});
     std::vector<std::string> surfaces = files({tests / "found"}, {".txt"});
     surfaces.push_back("calm-culvert surface 1\npoints 4\n0 0 1\n10 0 2\n0 10 3\n10 10 -\nfaces 1\n0 1 2\n");
     list.push_back({"surface", surfaces, [](const std::string& text) {
@@ -195,8 +199,9 @@ std::vector<Reader> readers() {
                         apply(p, library_edit(p, r.project, {true, true, true}));
                         try_project(p, true);
                     }});
-    list.push_back({"rain", {"Duration\t2\t10\t100 yr\n5 min\t120\t180\t240\n10\t90,5\t140\t190\n1 h\t30\t45\t70\n",
-                             "min,2,10\n5,1.2,2.3\n15,2,3.5\n"},
+    list.push_back({"rain",
+                    {"Duration\t2\t10\t100 yr\n5 min\t120\t180\t240\n10\t90,5\t140\t190\n1 h\t30\t45\t70\n",
+                     "min,2,10\n5,1.2,2.3\n15,2,3.5\n"},
                     [](const std::string& text) {
                         const RainTable t = read_rain_table(text, UnitSet());
                         if (!t.ok && t.problems.empty()) broken("a table that is refused is told why");
@@ -216,7 +221,8 @@ std::vector<Reader> readers() {
                             try_project(p, true);
                         }
                     }});
-    list.push_back({"formula", {"=rim-1.2", "=max(rim, 3*size/1000)^2 + 450mm", "+10%", "=[Invert at start]-1:200*length"},
+    list.push_back({"formula",
+                    {"=rim-1.2", "=max(rim, 3*size/1000)^2 + 450mm", "+10%", "=[Invert at start]-1:200*length"},
                     [](const std::string& text) {
                         std::vector<std::uint64_t> ids;
                         for (const Pipe& p : demo.pipes) ids.push_back(p.id);
@@ -226,7 +232,8 @@ std::vector<Reader> readers() {
                         apply(p, out.edit);
                         try_project(p, false);
                     }});
-    list.push_back({"entry", {"18in", "450 mm", "82.40-0.6", "1:66", "1.5%", "1,234", "12 m3/s", "size for 264 l/s at 0.6 %"},
+    list.push_back({"entry",
+                    {"18in", "450 mm", "82.40-0.6", "1:66", "1.5%", "1,234", "12 m3/s", "size for 264 l/s at 0.6 %"},
                     [](const std::string& text) {
                         for (std::size_t q = 0; q < quantity_count; ++q) {
                             const Entry e = read_entry(text, static_cast<Quantity>(q), UnitSet());
@@ -254,9 +261,11 @@ class Spoiler {
   private:
     std::size_t pick(std::size_t n) { return n ? static_cast<std::size_t>(random_() % n) : 0; }
     void once(std::string& s, const std::vector<std::string>& pool) {
-        static const char* words[] = {"1e308", "-1e300", "NaN", "null", "-1", "0", "1e-320", "99999999999999999999", "\"\"", "[",
-                                      "{",     "}",      "]",   ",",    ";",  "\t", "\"",     "é",                   "\n",   "--",
-                                      "0.0006", "true",  ":",   "inf",  "%",  "(", "=",      "2147483648",          "\\",   "–"};
+        static const char* words[] = {
+            "1e308", "-1e300", "NaN", "null",       "-1",     "0",    "1e-320", "99999999999999999999",
+            "\"\"",  "[",      "{",   "}",          "]",      ",",    ";",      "\t",
+            "\"",    "é",      "\n",  "--",         "0.0006", "true", ":",      "inf",
+            "%",     "(",      "=",   "2147483648", "\\",     "–"};
         const std::size_t at = pick(s.size() + 1);
         switch (pick(9)) {
             case 0:
@@ -323,7 +332,8 @@ bool fuzz(const Reader& reader, double seconds, unsigned seed, Shared& shared, s
             ::setrlimit(RLIMIT_CORE, &core);
             Spoiler spoiler(seed * 1000003 + batch);
             for (int k = 0; k < 400 && now() < end; ++k) {
-                const std::string input = k == 0 && batch < reader.seeds.size() ? reader.seeds[batch] : spoiler.spoiled(reader.seeds);
+                const std::string input =
+                    k == 0 && batch < reader.seeds.size() ? reader.seeds[batch] : spoiler.spoiled(reader.seeds);
                 shared.size = input.size();
                 std::memcpy(shared.input, input.data(), input.size());
                 ++shared.rounds;
@@ -338,11 +348,15 @@ bool fuzz(const Reader& reader, double seconds, unsigned seed, Shared& shared, s
         total += shared.rounds;
         if (!WIFEXITED(status) || WEXITSTATUS(status) != 0) {
             fs::create_directories("build/fuzz");
-            const std::string kept = "build/fuzz/" + reader.name + "-" + std::to_string(seed) + "-" + std::to_string(batch);
+            const std::string kept =
+                "build/fuzz/" + reader.name + "-" + std::to_string(seed) + "-" + std::to_string(batch);
             std::ofstream(kept, std::ios::binary).write(shared.input, static_cast<std::streamsize>(shared.size));
             std::cout << reader.name << ": "
-                      << (WIFSIGNALED(status) ? WTERMSIG(status) == SIGALRM ? "runs for ever" : strsignal(WTERMSIG(status)) : "ends")
-                      << ", seed " << seed << ", round " << shared.rounds << " of batch " << batch << ": " << kept << std::endl;
+                      << (WIFSIGNALED(status)
+                              ? WTERMSIG(status) == SIGALRM ? "runs for ever" : strsignal(WTERMSIG(status))
+                              : "ends")
+                      << ", seed " << seed << ", round " << shared.rounds << " of batch " << batch << ": " << kept
+                      << std::endl;
             good = false;
         }
     }
@@ -367,7 +381,8 @@ int main(int argc, char** argv) {
     if (memory == MAP_FAILED) return 3;
     auto all = readers();
     if (!wanted.empty())
-        std::erase_if(all, [&](const Reader& r) { return std::find(wanted.begin(), wanted.end(), r.name) == wanted.end(); });
+        std::erase_if(all,
+                      [&](const Reader& r) { return std::find(wanted.begin(), wanted.end(), r.name) == wanted.end(); });
     if (!again.empty()) {  // one kept input, in this process
         for (const Reader& r : all) r.read(text_of(again));
         return 0;

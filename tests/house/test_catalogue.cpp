@@ -26,10 +26,18 @@ class TestCatalogue : public QObject {
         QStandardPaths::setTestModeEnabled(true);
         QApplication::setOrganizationName("calm-culvert-test");
         QApplication::setApplicationName("calm-culvert-test");
-        add_result_field({"wobble", "Wobble", "wobble", Quantity::Ratio, ResultOn::Link, Stage::Pipes,
-                          in_ledger | in_table | in_profile | in_tip, on_link, "An invented result", {{0.5, 1.0, 2.0}}});
-        add_result_field({"sway", "Sway", "sway", Quantity::Length, ResultOn::Node, Stage::Levels, in_ledger | in_table | in_tip,
-                          on_node, "An invented result of structures"});
+        add_result_field({"wobble",
+                          "Wobble",
+                          "wobble",
+                          Quantity::Ratio,
+                          ResultOn::Link,
+                          Stage::Pipes,
+                          in_ledger | in_table | in_profile | in_tip,
+                          on_link,
+                          "An invented result",
+                          {{0.5, 1.0, 2.0}}});
+        add_result_field({"sway", "Sway", "sway", Quantity::Length, ResultOn::Node, Stage::Levels,
+                          in_ledger | in_table | in_tip, on_node, "An invented result of structures"});
         RuleInfo info;
         info.name = "wobbles too much";
         info.near = "near the most wobble";
@@ -77,11 +85,13 @@ class TestCatalogue : public QObject {
         window_->grab();
         QVERIFY(window_->profile()->table_heads().contains("wobble"));
         const auto& cells = window_->profile()->cells();
-        QVERIFY(std::any_of(cells.begin(), cells.end(), [](const auto& c) { return c.first == "0.25" || c.first == "1.25"; }));
+        QVERIFY(std::any_of(cells.begin(), cells.end(),
+                            [](const auto& c) { return c.first == "0.25" || c.first == "1.25"; }));
     }
     void tables_and_json_have_it() {
         const auto r = document_.result();
-        const TextTable pipes = pipe_table(document_.project(), *r), structures = structure_table(document_.project(), *r);
+        const TextTable pipes = pipe_table(document_.project(), *r),
+                        structures = structure_table(document_.project(), *r);
         QVERIFY(std::find(pipes.heads.begin(), pipes.heads.end(), "wobble") != pipes.heads.end());
         QVERIFY(std::find(structures.heads.begin(), structures.heads.end(), "sway") != structures.heads.end());
         const auto json = result_json(document_.project(), *r);
@@ -112,7 +122,8 @@ class TestCatalogue : public QObject {
             for (const ResultField& f : result_fields(on)) {
                 QVERIFY2(keys.insert(f.key).second, f.key.data());
                 QVERIFY(!f.label.empty() && !f.head.empty() && !f.help.empty() && f.value);
-                if (!f.classes.empty()) QVERIFY(f.classes.bounds[0] < f.classes.bounds[1] && f.classes.bounds[1] < f.classes.bounds[2]);
+                if (!f.classes.empty())
+                    QVERIFY(f.classes.bounds[0] < f.classes.bounds[1] && f.classes.bounds[1] < f.classes.bounds[2]);
             }
         }
         for (const RuleInfo& r : rules()) {

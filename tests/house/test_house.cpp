@@ -10,16 +10,13 @@ using namespace culvert;
 /// source names its licence.
 class TestHouse : public QObject {
     Q_OBJECT
-    const std::map<QString, int> floors_{{"core/base", 0},    {"core/geometry", 1},  {"core/hydraulics", 1},
-                                         {"core/streets", 2}, {"core/hydrology", 2}, {"core/detention", 2},
-                                         {"core/terrain", 2}, {"core/crossings", 2}, {"core/model", 3},
-                                         {"core/network", 4}, {"core/analysis", 5},  {"core/review", 6},
-                                         {"core/design", 7},  {"exchange", 8},       {"drawing", 8},
-                                         {"report", 9},       {"print", 10},         {"app/kit", 11},
-                                         {"app/desk", 11},    {"cli", 11},           {"app/entry", 12},
-                                         {"app/plan", 13},    {"app/profile", 13},   {"app/card", 13},
-                                         {"app/ledger", 13},  {"app/panels", 13},    {"app/charts", 13},
-                                         {"app/tools", 14},   {"app/window", 15},    {"app/main", 16}};
+    const std::map<QString, int> floors_{
+        {"core/base", 0},      {"core/geometry", 1}, {"core/hydraulics", 1}, {"core/streets", 2}, {"core/hydrology", 2},
+        {"core/detention", 2}, {"core/terrain", 2},  {"core/crossings", 2},  {"core/model", 3},   {"core/network", 4},
+        {"core/analysis", 5},  {"core/review", 6},   {"core/design", 7},     {"exchange", 8},     {"drawing", 8},
+        {"report", 9},         {"print", 10},        {"app/kit", 11},        {"app/desk", 11},    {"cli", 11},
+        {"app/entry", 12},     {"app/plan", 13},     {"app/profile", 13},    {"app/card", 13},    {"app/ledger", 13},
+        {"app/panels", 13},    {"app/charts", 13},   {"app/tools", 14},      {"app/window", 15},  {"app/main", 16}};
 
     QString room(const QString& path) const {
         QString best;
@@ -88,15 +85,16 @@ class TestHouse : public QObject {
             if (!tests.contains("void limit_" + name + "()")) without << "limit " + name;
         }
         // Choices of what is drawn or catalogued, which no answer depends on yet.
-        const QStringList quiet{"surface.role", "background.content", "type.kind", "type.plan", "type.inlet",
-                                "variant.role", "size.shape", "limit.kind"};
+        const QStringList quiet{"surface.role", "background.content", "type.kind",  "type.plan",
+                                "type.inlet",   "variant.role",       "size.shape", "limit.kind"};
         for (std::size_t k = 0; k < kind_count; ++k) {
             const Kind kind = static_cast<Kind>(k);
             for (const FieldInfo* f : infos_of(kind)) {
                 const QString key = QString::fromStdString(std::string(f->key)),
                               name = QString::fromStdString(std::string(kind_name(kind)));
                 if (f->choices.empty() || kind == Kind::Settings || quiet.contains(name + "." + key)) continue;
-                if (!tests.contains("void choice_" + key + "()") && !tests.contains("void choice_" + name + "_" + key + "()"))
+                if (!tests.contains("void choice_" + key + "()") &&
+                    !tests.contains("void choice_" + name + "_" + key + "()"))
                     without << "choice " + name + "." + key;
             }
         }

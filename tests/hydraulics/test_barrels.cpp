@@ -29,15 +29,16 @@ double slope_of_surface(const Barrel& b, double y) {
     const double fr2 = y >= height(b.section) ? 0 : b.flow * b.flow * w.top / (gravity * std::pow(w.area, 3));
     return (b.slope - friction(b, y)) / (1 - fr2);
 }
-/// The water surface by Heun's steps in distance, upstream (-1) or downstream (+1) from a depth: another method than the
-/// quadrature in depth, with steps that shrink near critical depth.
+/// The water surface by Heun's steps in distance, upstream (-1) or downstream (+1) from a depth: another method than
+/// the quadrature in depth, with steps that shrink near critical depth.
 double march(const Barrel& b, double y, double length, double direction) {
     const double yc = critical_depth(b.section, b.flow);
     double x = 0;
     if (std::abs(y - yc) < 1e-6) y = yc + (direction < 0 ? 1e-6 : -1e-6);
     while (x < length) {
         const double away = std::abs(y - yc);
-        double h = std::min({length - x, 0.02, std::max(1e-9, 0.05 * away / (std::abs(slope_of_surface(b, y)) + 1e-12))});
+        double h =
+            std::min({length - x, 0.02, std::max(1e-9, 0.05 * away / (std::abs(slope_of_surface(b, y)) + 1e-12))});
         const double k1 = slope_of_surface(b, y) * direction, k2 = slope_of_surface(b, y + h * k1) * direction;
         y += h * (k1 + k2) / 2;
         x += h;
@@ -112,8 +113,9 @@ class TestBarrels : public QObject {
             // Beside a normal depth that a curve leaves, the last digits of where it starts decide how far it comes.
             const bool beside = std::isfinite(st.normal) && std::abs(curve.depth_down - st.upper_normal) < 0.01 * top;
             if (beside) continue;
-            QVERIFY2(std::abs(curve.depth_up - other) < 1e-3 * (1 + other),
-                     qPrintable(QString("%1: %2, by steps %3").arg(i).arg(curve.depth_up, 0, 'g', 9).arg(other, 0, 'g', 9)));
+            QVERIFY2(
+                std::abs(curve.depth_up - other) < 1e-3 * (1 + other),
+                qPrintable(QString("%1: %2, by steps %3").arg(i).arg(curve.depth_up, 0, 'g', 9).arg(other, 0, 'g', 9)));
             free += curve.full_length == 0;
             full += curve.full_length >= b.length;
             both += curve.full_length > 0 && curve.full_length < b.length;
@@ -158,12 +160,10 @@ class TestBarrels : public QObject {
             // Of different sign a few millimetres to either side; equal there but for what millimetres make.
             const double before = difference(std::max(0.0, jump.place - 4e-3)),
                          after = difference(std::min(b.length, jump.place + 4e-3));
-            QVERIFY2(before > -1e-7 && after < 1e-7, qPrintable(QString("%1: at %2 of %3: %4 and %5")
-                                                                      .arg(i)
-                                                                      .arg(jump.place)
-                                                                      .arg(b.length)
-                                                                      .arg(before)
-                                                                      .arg(after)));
+            QVERIFY2(
+                before > -1e-7 && after < 1e-7,
+                qPrintable(
+                    QString("%1: at %2 of %3: %4 and %5").arg(i).arg(jump.place).arg(b.length).arg(before).arg(after)));
             ++inside;
             pressed += from > top;
             level += slope == 0;
@@ -189,9 +189,9 @@ class TestBarrels : public QObject {
     void no_level_leaps_but_at_the_named_places() {
         // Flow through Qfull and its peak, tailwater through critical depth and the crown, slope through 0 and
         // critical: in steps so small that the level at the upper end may move by a fixed multiple of the step, unless
-        // two answers exist side by side. Those places are: where a pipe turns steep (its level leaves the outlet for the
-        // entrance, both at critical depth: no leap), where a tailwater lifts a jump to the entrance, where a closed
-        // circle between Qfull and its peak is touched at its crown, and where a box that ran fast is filled.
+        // two answers exist side by side. Those places are: where a pipe turns steep (its level leaves the outlet for
+        // the entrance, both at critical depth: no leap), where a tailwater lifts a jump to the entrance, where a
+        // closed circle between Qfull and its peak is touched at its crown, and where a box that ran fast is filled.
         const Section sections[] = {Circular{0.3}, Circular{0.6}, Circular{1.8}, Box{1, 0.6}, Box{0.6, 1}, Box{3, 1.5}};
         const auto upper = [](const Barrel& b, double tail) {
             const BarrelState st = state_of(b);
@@ -224,15 +224,20 @@ class TestBarrels : public QObject {
                 // Flow, free outfall: on a mild slope without any leap; where it is steep at Qfull, one where it fills.
                 const auto by_flow = [&](double t) { return upper({s, n, length, slope, q * (0.8 + 0.4 * t)}, 0); };
                 const int leaps = sweep(by_flow, 4000, 0.02 * h);
-                QVERIFY2(leaps <= (state_of({s, n, length, slope, q * 0.999}).steep ? 1 : 0),
-                         qPrintable(QString("flow, height %1, slope %2, box %3: %4").arg(h).arg(slope).arg(box).arg(leaps)));
-                // Tailwater through critical depth and crown, below capacity: the level rises, at most one leap, where a
-                // jump reaches the entrance of a steep barrel.
+                QVERIFY2(
+                    leaps <= (state_of({s, n, length, slope, q * 0.999}).steep ? 1 : 0),
+                    qPrintable(QString("flow, height %1, slope %2, box %3: %4").arg(h).arg(slope).arg(box).arg(leaps)));
+                // Tailwater through critical depth and crown, below capacity: the level rises, at most one leap, where
+                // a jump reaches the entrance of a steep barrel.
                 const Barrel b{s, n, length, slope, 0.7 * q};
                 const auto by_tail = [&](double t) { return upper(b, h * (0.2 + 1.6 * t)); };
                 const int by_tail_leaps = sweep(by_tail, 4000, 0.02 * h);
                 QVERIFY2(by_tail_leaps <= (state_of(b).steep ? 1 : 0),
-                         qPrintable(QString("tail, height %1, slope %2, box %3: %4").arg(h).arg(slope).arg(box).arg(by_tail_leaps)));
+                         qPrintable(QString("tail, height %1, slope %2, box %3: %4")
+                                        .arg(h)
+                                        .arg(slope)
+                                        .arg(box)
+                                        .arg(by_tail_leaps)));
                 double last = 0;
                 for (int i = 0; i <= 400; ++i) {
                     const double now = upper(b, h * (0.2 + 1.6 * i / 400));

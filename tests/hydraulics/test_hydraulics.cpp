@@ -347,7 +347,8 @@ class TestHydraulics : public QObject {
         // Which two rows, in words.
         const std::string rises = idf_fault(V{300, 600, 900}, V{3e-5, 4e-5, 2e-5});
         QVERIFY2(rises.find("108") < rises.find(" at 5") && rises.find(" at 5") < rises.find("144") &&
-                     rises.find("144") < rises.find(" at 10"), rises.c_str());
+                     rises.find("144") < rises.find(" at 10"),
+                 rises.c_str());
     }
     void coefficients_are_capped_before_weighting() {
         const std::vector<Cover> covers{{1000, 0.9}, {2000, 0.4}};

@@ -21,7 +21,8 @@ class TestStorms : public QObject {
   private slots:
     void the_heaviest_steps_hold_the_depth_of_their_duration() {
         for (const bool cornered : {false, true})
-            for (const auto& [step, n] : {std::pair{60.0, 1}, {60.0, 2}, {60.0, 3}, {60.0, 24}, {300.0, 8}, {300.0, 24}, {450.0, 16}}) {
+            for (const auto& [step, n] :
+                 {std::pair{60.0, 1}, {60.0, 2}, {60.0, 3}, {60.0, 24}, {300.0, 8}, {300.0, 24}, {450.0, 16}}) {
                 const IdfCurve c = cornered ? curve() : power();
                 const auto storm = alternating_blocks(c, step, n);
                 QCOMPARE(storm.size(), static_cast<std::size_t>(n));

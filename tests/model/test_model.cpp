@@ -234,10 +234,12 @@ class TestModel : public QObject {
             const Project p = new_project(system);
             std::vector<double> sizes;
             for (const PipeSize& s : p.sizes)
-                if (s.material == "concrete" && s.shape == 0) sizes.push_back(s.size / (system == UnitSystem::Us ? 0.0254 : 0.001));
+                if (s.material == "concrete" && s.shape == 0)
+                    sizes.push_back(s.size / (system == UnitSystem::Us ? 0.0254 : 0.001));
             QVERIFY(std::is_sorted(sizes.begin(), sizes.end()));
             for (std::size_t i = 1; i < sizes.size(); ++i) {
-                QVERIFY2(sizes[i] / sizes[i - 1] <= 1.26 && sizes[i] > sizes[i - 1], qPrintable(QString::number(sizes[i])));
+                QVERIFY2(sizes[i] / sizes[i - 1] <= 1.26 && sizes[i] > sizes[i - 1],
+                         qPrintable(QString::number(sizes[i])));
                 QVERIFY(std::abs(sizes[i] - std::round(sizes[i])) < 1e-6);  // whole millimetres, or inches
             }
             QVERIFY(std::abs(sizes.back() - (system == UnitSystem::Us ? 84 : 2100)) < 1e-6);

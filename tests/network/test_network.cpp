@@ -48,8 +48,9 @@ class TestNetwork : public QObject {
     void a_network_made_from_the_last_one_is_that_of_compile() {
         const auto same = [](double a, double b) { return a == b || (a != a && b != b); };
         const auto equal = [&](const Network& a, const Network& b) {
-            bool good = a.nodes.size() == b.nodes.size() && a.links.size() == b.links.size() && a.components == b.components &&
-                        a.covers == b.covers && a.idle == b.idle && a.by_structure == b.by_structure && a.by_pipe == b.by_pipe &&
+            bool good = a.nodes.size() == b.nodes.size() && a.links.size() == b.links.size() &&
+                        a.components == b.components && a.covers == b.covers && a.idle == b.idle &&
+                        a.by_structure == b.by_structure && a.by_pipe == b.by_pipe &&
                         a.faults.size() == b.faults.size() && a.least_time == b.least_time;
             for (std::size_t i = 0; good && i < a.nodes.size(); ++i) {
                 const Node &x = a.nodes[i], &y = b.nodes[i];
@@ -61,10 +62,10 @@ class TestNetwork : public QObject {
             }
             for (std::size_t i = 0; good && i < a.links.size(); ++i) {
                 const Link &x = a.links[i], &y = b.links[i];
-                good = x.pipe == y.pipe && x.from == y.from && x.to == y.to && x.main == y.main && x.solvable == y.solvable &&
-                       x.section == y.section && x.roughness == y.roughness && same(x.length, y.length) && x.wall == y.wall &&
-                       same(x.invert_up, y.invert_up) && same(x.invert_down, y.invert_down) && same(x.slope, y.slope) &&
-                       same(x.capacity, y.capacity);
+                good = x.pipe == y.pipe && x.from == y.from && x.to == y.to && x.main == y.main &&
+                       x.solvable == y.solvable && x.section == y.section && x.roughness == y.roughness &&
+                       same(x.length, y.length) && x.wall == y.wall && same(x.invert_up, y.invert_up) &&
+                       same(x.invert_down, y.invert_down) && same(x.slope, y.slope) && same(x.capacity, y.capacity);
             }
             for (std::size_t i = 0; good && i < a.faults.size(); ++i)
                 good = a.faults[i].element == b.faults[i].element && a.faults[i].detail == b.faults[i].detail;
@@ -97,7 +98,10 @@ class TestNetwork : public QObject {
                     case 9: s.x += 10; break;
                     case 10: s.name += "x"; break;
                     case 11: q.size = random() % 2 ? 1e9 : -1; break;  // out of its range: a fault is made
-                    default: q.length = 12; s.sump = 0.4; break;
+                    default:
+                        q.length = 12;
+                        s.sump = 0.4;
+                        break;
                 }
                 if (const auto again = recompile(p, net, next)) {
                     QVERIFY2(equal(*again, compile(next)), qPrintable(QString("seed %1, step %2").arg(seed).arg(step)));
@@ -214,7 +218,8 @@ class TestNetwork : public QObject {
             }
             const Network n = compile(p);
             const Node& node = n.nodes[static_cast<std::size_t>(n.node_of(StructureId{1}))];
-            QCOMPARE(n.links[static_cast<std::size_t>(node.out)].pipe.value, swap ? std::uint64_t{12} : std::uint64_t{13});
+            QCOMPARE(n.links[static_cast<std::size_t>(node.out)].pipe.value,
+                     swap ? std::uint64_t{12} : std::uint64_t{13});
         }
     }
     void catchments_bring_covers_and_times() {
@@ -280,8 +285,9 @@ class TestNetwork : public QObject {
             std::shuffle(rows.begin(), rows.end(), std::mt19937(seed));
             for (Pipe& row : rows) q.pipes.insert(row);
             const Network a = compile(p), b = compile(q);
-            QVERIFY(std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(), b.nodes.end(),
-                               [](const Node& x, const Node& y) { return x.structure == y.structure && x.down == y.down; }));
+            QVERIFY(std::equal(
+                a.nodes.begin(), a.nodes.end(), b.nodes.begin(), b.nodes.end(),
+                [](const Node& x, const Node& y) { return x.structure == y.structure && x.down == y.down; }));
             QVERIFY(std::equal(a.links.begin(), a.links.end(), b.links.begin(), b.links.end()));
             QCOMPARE(a.faults.size(), b.faults.size());
         }

@@ -61,10 +61,10 @@ class TestFound : public QObject {
         [[nodiscard]] culvert::testing::SeenLevel at(const char* name) const {
             return culvert::testing::seen(*result, node(name)).level;
         }
-        [[nodiscard]] Link pipe(const char* name) const { return culvert::testing::pipe_of(*result->network, node(name)); }
-        [[nodiscard]] int node(const char* name) const {
-            return result->network->node_of(find_element(project, name));
+        [[nodiscard]] Link pipe(const char* name) const {
+            return culvert::testing::pipe_of(*result->network, node(name));
         }
+        [[nodiscard]] int node(const char* name) const { return result->network->node_of(find_element(project, name)); }
     };
     static Solved solved(const char* name) {
         Solved s{project(name), {}};
@@ -128,7 +128,8 @@ class TestFound : public QObject {
     }
     void thirty_kilobytes_take_no_gigabytes() {
         for (const char* as : {"background", "surface"}) {
-            const Run r = run({"import", "demo", found("block-fat-memory.dxf"), dir_.path() + "/out.culvert", "--as", as});
+            const Run r =
+                run({"import", "demo", found("block-fat-memory.dxf"), dir_.path() + "/out.culvert", "--as", as});
             QCOMPARE(r.code, 3);
         }
         rusage use{};
@@ -160,8 +161,8 @@ class TestFound : public QObject {
         QVERIFY(std::abs(pipe.invert_down + steep.at("A–O").head_down - 100.588) < 1e-3);
     }
     void a_loss_at_a_joint_is_one_loss() {
-        // Fast water through a joint with K 0.5: its energy is that at the end of the pipe above, and behind it the loss
-        // with the velocity there is gone.
+        // Fast water through a joint with K 0.5: its energy is that at the end of the pipe above, and behind it the
+        // loss with the velocity there is gone.
         const Solved s = solved("joint-loss-fast.culvert");
         const culvert::testing::SeenLevel &up = s.at("U–J"), &down = s.at("J–O");
         const Link pipe = s.pipe("U–J");
@@ -188,7 +189,8 @@ class TestFound : public QObject {
             QVERIFY(r.err.contains("could not be written"));
         }
         // What is no regular file is left alone; a link is followed.
-        const QString fifo = dir_.path() + "/fifo", file = dir_.path() + "/real.culvert", link = dir_.path() + "/link.culvert";
+        const QString fifo = dir_.path() + "/fifo", file = dir_.path() + "/real.culvert",
+                      link = dir_.path() + "/link.culvert";
         QCOMPARE(mkfifo(qPrintable(fifo), 0600), 0);
         for (const QString& target : {fifo, QString("/dev/null"), dir_.path()}) {
             const Run r = run({"convert", "demo", target});
@@ -239,13 +241,16 @@ class TestFound : public QObject {
         const auto one = QJsonDocument::fromJson(run({"explain", "demo", "A6–A7", "flow", "--json"}).out);
         QVERIFY(one.isObject());
         const auto findings = QJsonDocument::fromJson(run({"check", "demo", "--json", "--event", "all"}).out, &error);
-        QVERIFY2(error.error == QJsonParseError::NoError && findings.array().size() > 10, qPrintable(error.errorString()));
-        const auto none = QJsonDocument::fromJson(run({"check", found("size-at-capacity.culvert"), "--json"}).out, &error);
+        QVERIFY2(error.error == QJsonParseError::NoError && findings.array().size() > 10,
+                 qPrintable(error.errorString()));
+        const auto none =
+            QJsonDocument::fromJson(run({"check", found("size-at-capacity.culvert"), "--json"}).out, &error);
         QVERIFY2(none.isArray(), qPrintable(error.errorString()));
     }
     void units_and_events_out_of_range() {
         for (const char* unit : {"-1", "0", "1e300", "nan"})
-            QCOMPARE(run({"surface", QString(CULVERT_EXAMPLES) + "/site/alder-quay-survey.csv", "--unit", unit}).code, 2);
+            QCOMPARE(run({"surface", QString(CULVERT_EXAMPLES) + "/site/alder-quay-survey.csv", "--unit", unit}).code,
+                     2);
         const QString empty = dir_.path() + "/empty.culvert";
         QVERIFY(save_project(new_project(UnitSystem::Si), empty.toStdString()).ok);
         for (const char* command : {"solve", "size"})

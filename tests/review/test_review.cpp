@@ -60,7 +60,9 @@ struct Both {
 Both checks(const Project& p, std::uint64_t structure) {
     const auto r = solve(p)[0];
     const LimitTable limits(p);
-    return {checks_of(limits, *r, {Kind::Pipe, culvert::testing::pipe_of(*r->network, r->network->node_of(StructureId{structure})).pipe.value}),
+    return {checks_of(limits, *r,
+                      {Kind::Pipe,
+                       culvert::testing::pipe_of(*r->network, r->network->node_of(StructureId{structure})).pipe.value}),
             checks_of(limits, *r, {Kind::Structure, structure})};
 }
 /// The check of a rule; a copy, since lists are often temporaries.
@@ -273,7 +275,8 @@ class TestReview : public QObject {
             const ServiceLevel level = service_level(p, all, id);
             QCOMPARE(level.events.size(), std::size_t{4});
             for (std::size_t e = 0; e < 4; ++e) {
-                if (const auto k = find(checks_of(LimitTable(p), *all[e], id), Rule::Flooding)) QCOMPARE(level.rows[3][e], k->verdict);
+                if (const auto k = find(checks_of(LimitTable(p), *all[e], id), Rule::Flooding))
+                    QCOMPARE(level.rows[3][e], k->verdict);
             }
         }
     }
@@ -306,7 +309,8 @@ class TestReview : public QObject {
                     continue;
                 }
                 QVERIFY2(q <= n.capacity * (1 + 1e-9), qPrintable(QString("seed %1").arg(seed)));
-                QVERIFY(pipe.size >= upstream - 1e-9 || r->network->nodes[static_cast<std::size_t>(n.from)].inflows == 0);
+                QVERIFY(pipe.size >= upstream - 1e-9 ||
+                        r->network->nodes[static_cast<std::size_t>(n.from)].inflows == 0);
                 // One size smaller would break a limit: brute force over the catalogue.
                 for (const PipeSize* s : sizes_of(with, pipe.material, pipe.shape)) {
                     if (s->size >= pipe.size - 1e-9) break;

@@ -126,7 +126,8 @@ void hold(const Project& p, LimitKind kind, double value_now, bool at_most, std:
     exception.value = at_most ? value_now + step : value_now - step;
     own.limits.insert(exception);
     const auto by_element = check(own, static_cast<Rule>(kind), structure);
-    QVERIFY2(by_element && by_element->verdict != Verdict::Beyond && by_element->exception, "the element's limit holds");
+    QVERIFY2(by_element && by_element->verdict != Verdict::Beyond && by_element->exception,
+             "the element's limit holds");
 }
 
 }  // namespace
@@ -153,7 +154,8 @@ class TestSettings : public QObject {
         QVERIFY(std::abs(first(with_setting(run(), "uplift", 1.3)).flow.flow - 1.3 * 5000 * intensity(600)) < 1e-12);
     }
     void setting_travel_velocity() {
-        const double q = 5000 * intensity(600), v = full_capacity(Circular{0.45}, 0.013, 0.01) / full_area(Circular{0.45});
+        const double q = 5000 * intensity(600),
+                     v = full_capacity(Circular{0.45}, 0.013, 0.01) / full_area(Circular{0.45});
         const double y = normal_depth(Circular{0.45}, 0.013, 0.01, q);
         QVERIFY(std::abs(first(run(), 2).flow.time - 600 - 50 * wetted(Circular{0.45}, y).area / q) < 1e-9);
         QVERIFY(std::abs(first(with_setting(run(), "travel_velocity", 1), 2).flow.time - 600 - 50 / v) < 1e-9);
@@ -166,7 +168,8 @@ class TestSettings : public QObject {
     }
     void setting_capacity_basis() {
         const double full = check(run(), Rule::MostFlowRatio)->value;
-        QVERIFY(std::abs(check(with_setting(run(), "capacity_basis", 1), Rule::MostFlowRatio)->value * 1.0757 / full - 1) < 1e-3);
+        QVERIFY(std::abs(check(with_setting(run(), "capacity_basis", 1), Rule::MostFlowRatio)->value * 1.0757 / full -
+                         1) < 1e-3);
     }
     void setting_flooded_level() {
         const Project p = with(run(), Kind::Structure, 1, "rim", 101.1);
@@ -179,7 +182,8 @@ class TestSettings : public QObject {
         p = with(p, Kind::Structure, 3, "tailwater_level", 101.9);  // all runs full
         const Seen a = first(with_setting(p, key, 0.0), 2), b = first(with_setting(p, key, 0.8), 2);
         QVERIFY(std::abs(b.level.energy - a.level.energy - 0.8 * head(b.level.velocity_up)) < 1e-9);
-        QCOMPARE(first(with(with_setting(p, key, 0.8), Kind::Structure, 2, "loss", 0.0), 2).level.energy, a.level.energy);
+        QCOMPARE(first(with(with_setting(p, key, 0.8), Kind::Structure, 2, "loss", 0.0), 2).level.energy,
+                 a.level.energy);
     }
     void setting_loss_inlet() { loss_of("loss_inlet", StructureKind::Inlet); }
     void setting_loss_manhole() { loss_of("loss_manhole", StructureKind::Manhole); }
@@ -194,7 +198,8 @@ class TestSettings : public QObject {
     }
     void setting_default_size() { QCOMPARE(laid_pipe(with_setting(run(), "default_size", 0.6), {1}, {2}).size, 0.6); }
     void setting_default_rim() {
-        QCOMPARE(new_structure(with_setting(run(), "default_rim", 77.0), StructureKind::Inlet, {5, 5}, {}, "").rim, 77.0);
+        QCOMPARE(new_structure(with_setting(run(), "default_rim", 77.0), StructureKind::Inlet, {5, 5}, {}, "").rim,
+                 77.0);
     }
     void setting_default_drop() {
         QCOMPARE(drop_across(with_setting(run(), "default_drop", 0.11), {2}), 0.11);
@@ -247,24 +252,27 @@ class TestSettings : public QObject {
 
     // Choices
     void choice_structure_kind() {
-        // A joint passes fast water on and has no drop; a manhole breaks it; an outfall ends the network; an inlet's loss
-        // is the inlets'.
+        // A joint passes fast water on and has no drop; a manhole breaks it; an outfall ends the network; an inlet's
+        // loss is the inlets'.
         Project p = run();
         p.pipes.change(11)->invert_from = 102.2;  // 2.6 %
         const Seen manhole = first(p, 2), joint = first(with(p, Kind::Structure, 2, "kind", 3), 2),
-                         inlet = first(with(p, Kind::Structure, 2, "kind", 0), 2);
+                   inlet = first(with(p, Kind::Structure, 2, "kind", 0), 2);
         QVERIFY(joint.level.energy != manhole.level.energy && inlet.level.energy != manhole.level.energy);
         QVERIFY(solve(with(p, Kind::Structure, 2, "kind", 2))[0]->network->link_of(PipeId{12}) == no_link);
     }
     void choice_tailwater() {
         const Project p = with(run(), Kind::Structure, 3, "tailwater_level", 100.9);
-        const auto end = [&](int kind) { return first(with(p, Kind::Structure, 3, "tailwater", kind), 2).level.head_down; };
+        const auto end = [&](int kind) {
+            return first(with(p, Kind::Structure, 3, "tailwater", kind), 2).level.head_down;
+        };
         const Seen r = first(p, 2);
         QVERIFY(std::abs(end(1) - (100.9 - 99.85)) < 1e-9);
         const double yc = critical_depth(Circular{0.45}, r.flow.flow);
         QVERIFY(std::abs(end(0) - std::min(yc, r.flow.normal)) < 1e-4);
         const Project low = with(p, Kind::Structure, 3, "tailwater_level", not_given);
-        QVERIFY(std::abs(first(with(low, Kind::Structure, 3, "tailwater", 3), 2).level.head_down - (yc + 0.45) / 2) < 1e-9);
+        QVERIFY(std::abs(first(with(low, Kind::Structure, 3, "tailwater", 3), 2).level.head_down - (yc + 0.45) / 2) <
+                1e-9);
         Project flat = with(low, Kind::Pipe, 12, "invert_to", 100.30);  // mild: normal depth above critical
         flat = with(flat, Kind::Pipe, 12, "size", 0.6);
         const Seen mild = first(with(flat, Kind::Structure, 3, "tailwater", 2), 2);
@@ -305,13 +313,13 @@ class TestSettings : public QObject {
     void limit_least_cover() { hold(run(), LimitKind::LeastCover, 103 - 100.9 - 0.45 - 0.05, false); }
     void limit_most_depth() { hold(run(), LimitKind::MostDepth, 103 - 100.9, true); }
     void limit_most_flow_ratio() {
-        hold(run(), LimitKind::MostFlowRatio, first(run()).flow.flow / full_capacity(Circular{0.45}, 0.013, 0.01), true);
+        hold(run(), LimitKind::MostFlowRatio, first(run()).flow.flow / full_capacity(Circular{0.45}, 0.013, 0.01),
+             true);
     }
-    void limit_most_filled_depth() {
-        hold(run(), LimitKind::MostFilledDepth, first(run()).flow.normal / 0.45, true);
-    }
+    void limit_most_filled_depth() { hold(run(), LimitKind::MostFilledDepth, first(run()).flow.normal / 0.45, true); }
     void limit_most_surcharge() {
-        const Project p = with(with(run(), Kind::Structure, 3, "tailwater", 1), Kind::Structure, 3, "tailwater_level", 101.6);
+        const Project p =
+            with(with(run(), Kind::Structure, 3, "tailwater", 1), Kind::Structure, 3, "tailwater_level", 101.6);
         const culvert::testing::SeenLevel r = first(p).level;
         hold(p, LimitKind::MostSurcharge, std::max(r.head_up, r.head_down) - 0.45, true);
     }
@@ -410,7 +418,8 @@ class TestSettings : public QObject {
         };
         QVERIFY2(errors(p).empty(), errors(p).empty() ? "" : errors(p)[0].detail.c_str());
         const char *range = "value out of range", *missing = "value missing", *nowhere = "leads nowhere";
-        const std::uint64_t size = p.sizes.begin()->id, limit = p.limits.begin()->id, type = p.structure_types.begin()->id;
+        const std::uint64_t size = p.sizes.begin()->id, limit = p.limits.begin()->id,
+                            type = p.structure_types.begin()->id;
         const Bad bad[] = {
             {Kind::Settings, settings_id, "uplift", -200.0, range},
             {Kind::Settings, settings_id, "least_time", -1.0, range},
@@ -462,9 +471,11 @@ class TestSettings : public QObject {
             apply(q, e.take());
             const auto list = errors(q);
             const bool found = std::any_of(list.begin(), list.end(), [&](const Finding& f) {
-                return f.title == b.title && f.element == ElementRef{b.kind, b.id} && !f.detail.empty() && !f.remedy.empty();
+                return f.title == b.title && f.element == ElementRef{b.kind, b.id} && !f.detail.empty() &&
+                       !f.remedy.empty();
             });
-            QVERIFY2(found, qPrintable(QString("%1 of %2: %3").arg(b.field).arg(static_cast<int>(b.kind)).arg(b.title)));
+            QVERIFY2(found,
+                     qPrintable(QString("%1 of %2: %3").arg(b.field).arg(static_cast<int>(b.kind)).arg(b.title)));
             // What is out of range reaches no kernel: all levels stay numbers of this world, or unknown.
             for (const auto& r : solve(q))
                 for (const NodeResult& n : r->nodes) {

@@ -103,7 +103,8 @@ class TestSurveys : public QObject {
                     }
                 }
                 if (t->is_surface(static_cast<std::int32_t>(i))) {
-                    const auto &a = t->points()[tri.corner[0]], &b = t->points()[tri.corner[1]], &c = t->points()[tri.corner[2]];
+                    const auto &a = t->points()[tri.corner[0]], &b = t->points()[tri.corner[1]],
+                               &c = t->points()[tri.corner[2]];
                     QVERIFY(std::isfinite(a.z) && std::isfinite(b.z) && std::isfinite(c.z));
                     QVERIFY2(std::min({a.z, b.z, c.z}) >= 10 - 1e-6 && std::max({a.z, b.z, c.z}) <= 20 + 1e-6,
                              qPrintable(QString("survey %1: %2 %3 %4").arg(k).arg(a.z).arg(b.z).arg(c.z)));
@@ -127,7 +128,8 @@ class TestSurveys : public QObject {
     }
     void wild_numbers_are_left_out_and_counted() {
         SurfaceData d;
-        d.points = {{0, 0, 1}, {10, 0, 2}, {0, 10, 3}, {1e308, 0, 1}, {5, 5, -1e300}, {std::nan(""), 1, 1}, {3, 3, 30000}};
+        d.points = {{0, 0, 1},      {10, 0, 2},           {0, 10, 3},   {1e308, 0, 1},
+                    {5, 5, -1e300}, {std::nan(""), 1, 1}, {3, 3, 30000}};
         d.breaklines = {{{1, 1, 1}, {1e19, 1, 1}, {2, 2, 2}}};
         SurfaceNotes notes;
         const auto t = Terrain::build(d, &notes);

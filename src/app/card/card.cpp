@@ -9,8 +9,8 @@
 #include <QToolTip>
 #include <cmath>
 
-#include "app/kit/theme.h"
 #include "app/desk/text.h"
+#include "app/kit/theme.h"
 
 namespace culvert::app {
 
@@ -69,7 +69,8 @@ Card::Card(Document& document, QWidget* parent) : QScrollArea(parent), document_
     setMinimumWidth(304);
     setAccessibleName("Card");
     connect(&document_, &Document::selection_changed, this, &Card::rebuild);
-    // What was typed stands in its field already: the rest follows with the results, or soon where they keep one waiting.
+    // What was typed stands in its field already: the rest follows with the results, or soon where they keep one
+    // waiting.
     late_.setSingleShot(true);
     late_.setInterval(25);
     connect(&late_, &QTimer::timeout, this, &Card::rebuild);
@@ -84,7 +85,8 @@ Card::Card(Document& document, QWidget* parent) : QScrollArea(parent), document_
             for (Canvas* c : canvases_)
                 if (c->objectName() == "service") c->refresh();
     });
-    for (auto signal : {&Document::event_changed, &Document::age_changed}) connect(&document_, signal, this, &Card::refresh);
+    for (auto signal : {&Document::event_changed, &Document::age_changed})
+        connect(&document_, signal, this, &Card::refresh);
     connect(&document_, &Document::advice_changed, this, [this] {
         for (Canvas* c : canvases_)
             if (c->objectName() == "section") c->refresh();

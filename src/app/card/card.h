@@ -79,7 +79,7 @@ class Card : public QScrollArea {
     void add_parts(std::vector<Part> parts);
     void add_results();
     void add_service();
-    [[nodiscard]] int node() const;  ///< of the selected element
+    [[nodiscard]] int node() const;           ///< of the selected element
     [[nodiscard]] int link() const;           ///< of the selected pipe or structure in the viewed result
     [[nodiscard]] QString signature() const;  ///< what decides whether the card must be built anew
 

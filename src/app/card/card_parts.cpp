@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "app/card/card.h"
-#include "app/kit/theme.h"
 #include "app/desk/text.h"
+#include "app/kit/theme.h"
 #include "core/analysis/budget.h"
 #include "core/review/rules.h"
 
@@ -118,10 +118,11 @@ void Card::add_results() {
         p.setFont(lettering(9.5, true));
         p.setPen(t.ink);
         p.drawText(QPointF(0, 23), results_open_ ? "All results" : "All results …");
-        places.push_back({QRectF(0, 8, width, 20), results_open_ ? "Fold" : "Show every result of the viewed event", [this] {
-                              results_open_ = !results_open_;
-                              refresh();
-                          }});
+        places.push_back(
+            {QRectF(0, 8, width, 20), results_open_ ? "Fold" : "Show every result of the viewed event", [this] {
+                 results_open_ = !results_open_;
+                 refresh();
+             }});
         if (!results_open_) return 30.0;
         p.setOpacity(document_.dimmed() ? 0.45 : 1);
         double y = 30;

@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "app/card/card.h"
-#include "app/kit/theme.h"
 #include "app/desk/text.h"
+#include "app/kit/theme.h"
 #include "core/model/lay.h"
 #include "exchange/site_import.h"
 

@@ -19,7 +19,8 @@ constexpr double longest_storm = 24 * 3600;
 
 /// "30 min", "2 h": a time on an axis has no more digits than it needs.
 QString on_axis(double seconds) {
-    return seconds >= 2 * 3600 ? QString::number(seconds / 3600, 'g', 3) + " h" : QString::number(seconds / 60, 'g', 3) + " min";
+    return seconds >= 2 * 3600 ? QString::number(seconds / 3600, 'g', 3) + " h"
+                               : QString::number(seconds / 60, 'g', 3) + " min";
 }
 
 }  // namespace
@@ -94,7 +95,8 @@ void RainView::paintEvent(QPaintEvent*) {
         p.setFont(lettering(10));
         p.setPen(t.quiet);
         p.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap,
-                   "Intensity curves show here once there is rain.\nCopy a table from a web page or a spreadsheet and paste it in "
+                   "Intensity curves show here once there is rain.\nCopy a table from a web page or a spreadsheet and "
+                   "paste it in "
                    "the ledger below.");
         return;
     }
@@ -111,7 +113,8 @@ void RainView::paint_curves(QPainter& p) {
     p.drawText(QPointF(14, 20), "Intensity by duration");
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
-    p.drawText(QPointF(170, 20), text(u.unit(Quantity::Intensity).symbol) + (readout_.isEmpty() ? QString() : "    " + readout_));
+    p.drawText(QPointF(170, 20),
+               text(u.unit(Quantity::Intensity).symbol) + (readout_.isEmpty() ? QString() : "    " + readout_));
     // Lines at 1, 2 and 5 times powers of ten, and at durations that people name.
     p.setFont(lettering(8));
     const double per = u.unit(Quantity::Intensity).factor;
@@ -123,12 +126,25 @@ void RainView::paint_curves(QPainter& p) {
             p.setPen(QPen(t.hairline, 1));
             p.drawLine(QPointF(a.left(), y), QPointF(a.right(), y));
             p.setPen(t.quiet);
-            p.drawText(QRectF(0, y - 8, a.left() - 6, 16), Qt::AlignRight | Qt::AlignVCenter, QString::number(k * power));
+            p.drawText(QRectF(0, y - 8, a.left() - 6, 16), Qt::AlignRight | Qt::AlignVCenter,
+                       QString::number(k * power));
         }
     double last = -1e9;
-    for (const auto& [minutes, label] : std::initializer_list<std::pair<double, const char*>>{
-             {1, "1 min"}, {2, "2"}, {5, "5 min"}, {10, "10"}, {15, "15"}, {30, "30"}, {60, "1 h"}, {120, "2 h"}, {180, "3"},
-             {360, "6 h"}, {720, "12"}, {1440, "1 day"}, {2880, "2 days"}, {7200, "5"}, {14400, "10 days"}}) {
+    for (const auto& [minutes, label] : std::initializer_list<std::pair<double, const char*>>{{1, "1 min"},
+                                                                                              {2, "2"},
+                                                                                              {5, "5 min"},
+                                                                                              {10, "10"},
+                                                                                              {15, "15"},
+                                                                                              {30, "30"},
+                                                                                              {60, "1 h"},
+                                                                                              {120, "2 h"},
+                                                                                              {180, "3"},
+                                                                                              {360, "6 h"},
+                                                                                              {720, "12"},
+                                                                                              {1440, "1 day"},
+                                                                                              {2880, "2 days"},
+                                                                                              {7200, "5"},
+                                                                                              {14400, "10 days"}}) {
         const double d = minutes * 60;
         if (d < least_time_ * 0.999 || d > most_time_ * 1.001) continue;
         const double x = to_screen(d, least_).x();
@@ -152,7 +168,8 @@ void RainView::paint_curves(QPainter& p) {
             for (const QPointF& q : line) p.drawEllipse(q, 2.6, 2.6);
         }
         const QPointF end = line.back();
-        const double y = std::max(std::min(end.y() - 7, a.bottom() - 13 * static_cast<double>(curves_.rend() - c)), label_y + 13);
+        const double y =
+            std::max(std::min(end.y() - 7, a.bottom() - 13 * static_cast<double>(curves_.rend() - c)), label_y + 13);
         label_y = y;
         p.setFont(lettering(8, viewed));
         p.setPen(viewed ? t.ink : t.quiet);
@@ -180,12 +197,12 @@ void RainView::paint_storm(QPainter& p) {
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
     const double depth = whole / (u.system() == UnitSystem::Us ? 0.0254 : 0.001);
-    p.drawText(QRectF(x + title + 12, 6, std::max(0.0, a.right() - x - title - 12), 18), Qt::AlignLeft | Qt::AlignVCenter,
-               QFontMetricsF(p.font()).elidedText(
-                   "alternating blocks of " + on_axis(step_) + ", " +
-                       QString::number(depth, 'f', u.system() == UnitSystem::Us ? 2 : 1) +
-                       (u.system() == UnitSystem::Us ? " in" : " mm") + " in all",
-                   Qt::ElideRight, std::max(0.0, a.right() - x - title - 12)));
+    p.drawText(
+        QRectF(x + title + 12, 6, std::max(0.0, a.right() - x - title - 12), 18), Qt::AlignLeft | Qt::AlignVCenter,
+        QFontMetricsF(p.font()).elidedText("alternating blocks of " + on_axis(step_) + ", " +
+                                               QString::number(depth, 'f', u.system() == UnitSystem::Us ? 2 : 1) +
+                                               (u.system() == UnitSystem::Us ? " in" : " mm") + " in all",
+                                           Qt::ElideRight, std::max(0.0, a.right() - x - title - 12)));
     const double per = u.unit(Quantity::Intensity).factor, grid = round_step(highest / per / 4);
     p.setFont(lettering(8));
     for (double level = 0; level * per <= highest * 1.02; level += grid) {
@@ -208,7 +225,8 @@ void RainView::paint_storm(QPainter& p) {
     const double length = step_ * static_cast<double>(storm_.size());
     for (const double share : {0.0, 0.5, 1.0})
         p.drawText(QRectF(a.left() + share * (a.width() - 80), a.bottom() + 4, 80, 14),
-                   share == 0 ? Qt::AlignLeft | Qt::AlignVCenter : (share == 1 ? Qt::AlignRight | Qt::AlignVCenter : Qt::AlignCenter),
+                   share == 0 ? Qt::AlignLeft | Qt::AlignVCenter
+                              : (share == 1 ? Qt::AlignRight | Qt::AlignVCenter : Qt::AlignCenter),
                    share == 0 ? QString("0") : on_axis(share * length));
 }
 
@@ -221,7 +239,8 @@ void RainView::mouseMoveEvent(QMouseEvent* e) {
         const UnitSet u = document_.units();
         for (const Curve& c : curves_)
             if (c.event == document_.event())
-                readout_ = text(u.text(d, Quantity::Duration)) + ": " + text(u.text(c.curve.intensity(d), Quantity::Intensity));
+                readout_ = text(u.text(d, Quantity::Duration)) + ": " +
+                           text(u.text(c.curve.intensity(d), Quantity::Intensity));
     }
     update();
 }

@@ -121,18 +121,18 @@ void Document::solve() {
         const auto tell_data = [&](std::shared_ptr<const Network> network) {
             auto data = culvert::data_findings(project, *network);
             turn.tell([this, network = std::move(network), data = std::move(data), revision]() mutable {
-                    if (revision != revision_) return;
-                    network_ = std::move(network);
-                    network_findings_ = std::move(data);
-                    const std::vector<Finding> before = data_findings_;
-                    gather_findings();
-                    const bool news = !same_words(before, data_findings_);
-                    if (project_.events.empty()) {
-                        dimmed_ = false;
-                        age_.stop();
-                    }
-                    if (news || project_.events.empty()) emit results_changed({project_.events.empty(), false, news});
-                });
+                if (revision != revision_) return;
+                network_ = std::move(network);
+                network_findings_ = std::move(data);
+                const std::vector<Finding> before = data_findings_;
+                gather_findings();
+                const bool news = !same_words(before, data_findings_);
+                if (project_.events.empty()) {
+                    dimmed_ = false;
+                    age_.stop();
+                }
+                if (news || project_.events.empty()) emit results_changed({project_.events.empty(), false, news});
+            });
         };
         if (project.events.empty()) tell_data(std::make_shared<const Network>(compile(project)));
         bool data_told = project.events.empty();
@@ -141,19 +141,19 @@ void Document::solve() {
             std::shared_ptr<const Network> network = result->network;
             auto review = std::make_shared<const Review>(culvert::review(project, *result));
             turn.tell([this, solved = Solved{std::move(result), std::move(review)}, revision]() mutable {
-                    take(std::move(solved), revision);
-                });
+                take(std::move(solved), revision);
+            });
             if (!data_told) tell_data(std::move(network));
             data_told = true;
         });
         if (stop.stop_requested()) return;
         const double ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
         turn.tell([this, ms, revision] {
-                if (revision != revision_) return;
-                solve_ms_ = ms;
-                advice_delay_.start();
-                emit results_changed({false, true, false});
-            });
+            if (revision != revision_) return;
+            solve_ms_ = ms;
+            advice_delay_.start();
+            emit results_changed({false, true, false});
+        });
     });
 }
 
@@ -209,11 +209,11 @@ void Document::seek_ladder() {
         if (stop.stop_requested()) return;
         // Steps point into the rows of this copy; the rows live on in the document's own, which shares them.
         turn.tell([this, ladder = std::move(ladder), revision, pipe, event, keep = project] {
-                if (revision != revision_ || event != event_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
-                ladder_ = ladder;
-                for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
-                emit advice_changed();
-            });
+            if (revision != revision_ || event != event_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
+            ladder_ = ladder;
+            for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
+            emit advice_changed();
+        });
     });
 }
 
@@ -251,21 +251,21 @@ void Document::seek_remedies() {
         remedier_.cancel();
         return;
     }
-    remedier_.run([this, project = project_, results, findings = std::move(findings),
-                   revision = revision_](const Turn& turn) {
-        const std::stop_token& stop = turn.stop;
-        for (const Finding& f : findings) {
-            auto list = culvert::remedies(project, results, f, stop);
-            if (stop.stop_requested()) return;
-            turn.tell([this, key = f.key(), list = std::move(list), revision]() mutable {
+    remedier_.run(
+        [this, project = project_, results, findings = std::move(findings), revision = revision_](const Turn& turn) {
+            const std::stop_token& stop = turn.stop;
+            for (const Finding& f : findings) {
+                auto list = culvert::remedies(project, results, f, stop);
+                if (stop.stop_requested()) return;
+                turn.tell([this, key = f.key(), list = std::move(list), revision]() mutable {
                     if (revision != revision_) return;
                     remedies_[key] = std::move(list);
                     std::erase(sought_, key);
                     if (sought_.empty()) seeking_remedies_ = false;
                     emit advice_changed();
                 });
-        }
-    });
+            }
+        });
 }
 
 void Document::look_at_findings(const QString& view, std::vector<FindingKey> shown) {
@@ -281,8 +281,8 @@ void Document::propose_sizes() {
         auto proposal = std::make_shared<const SizeProposal>(culvert::propose_sizes(project, event));
         if (stop.stop_requested()) return;
         turn.tell([this, proposal, revision] {
-                if (revision == revision_) emit proposed(proposal);
-            });
+            if (revision == revision_) emit proposed(proposal);
+        });
     });
 }
 
@@ -319,7 +319,8 @@ void Document::walk(bool upstream) {
     if (node == no_node) return;
     if (from.kind == Kind::Pipe) {
         const Link& l = network_->links[static_cast<std::size_t>(network_->link_of(PipeId{from.id}))];
-        select({{Kind::Structure, network_->nodes[static_cast<std::size_t>(upstream ? l.from : l.to)].structure.value}});
+        select(
+            {{Kind::Structure, network_->nodes[static_cast<std::size_t>(upstream ? l.from : l.to)].structure.value}});
         return;
     }
     // Downstream by the main way, upstream by the pipe that brings most.
@@ -430,7 +431,8 @@ QString Document::may_not_save(const QString& path, bool overwrite_changed) cons
 namespace {
 /// Assets first, then the project: a file never names what is not there.
 QString write_file(AssetStore& assets, const Project& root, const std::string& path) {
-    if (const std::string fault = assets.save(root, path); !fault.empty()) return text(sentences("Not saved: " + fault));
+    if (const std::string fault = assets.save(root, path); !fault.empty())
+        return text(sentences("Not saved: " + fault));
     const SaveOutcome outcome = save_project(root, path);
     return outcome.ok ? QString() : text(sentences("Not saved: " + outcome.error));
 }

@@ -131,7 +131,8 @@ class Document : public QObject {
     // Advice, computed in the background for the present revision; empty until it is there.
     [[nodiscard]] const std::vector<LadderStep>& ladder() const { return ladder_; }
     [[nodiscard]] const std::vector<Remedy>* remedies_of(const Finding& finding) const;
-    /// Remedies are sought for what is looked at: the findings a view shows, by its name; the selected element's always.
+    /// Remedies are sought for what is looked at: the findings a view shows, by its name; the selected element's
+    /// always.
     void look_at_findings(const QString& view, std::vector<FindingKey> shown);
     [[nodiscard]] bool seeking_remedies() const { return seeking_remedies_; }
 
@@ -170,7 +171,7 @@ class Document : public QObject {
     void age_changed();  ///< dimmed or not
     void file_changed();
     void site_changed();
-    void journal_changed();  ///< it cannot be written any more, or can again
+    void journal_changed();           ///< it cannot be written any more, or can again
     void failed(const QString& why);  ///< work off the interface thread, by an exception
 
   private:

@@ -213,12 +213,12 @@ void Document::check_outlines() {
         }
         if (stop.stop_requested()) return;
         turn.tell([this, found = std::move(found), generation]() mutable {
-                if (generation != generation_) return;  // of the project before this one
-                if (found.empty() && outline_findings_.empty()) return;
-                outline_findings_ = std::move(found);
-                gather_findings();
-                emit results_changed({false, false, true});
-            });
+            if (generation != generation_) return;  // of the project before this one
+            if (found.empty() && outline_findings_.empty()) return;
+            outline_findings_ = std::move(found);
+            gather_findings();
+            emit results_changed({false, false, true});
+        });
     });
 }
 
@@ -282,8 +282,9 @@ void Document::start_journal() {
             this,
             [this, of, trouble] {
                 if (of != journal_.get()) return;
-                journal_trouble_ = trouble ? QString("Changes cannot be kept safe: the journal in %1 cannot be written. Is "
-                                                     "the disk full, or the folder closed? Save soon. It is tried again.")
+                journal_trouble_ = trouble ? QString(
+                                                 "Changes cannot be kept safe: the journal in %1 cannot be written. Is "
+                                                 "the disk full, or the folder closed? Save soon. It is tried again.")
                                                  .arg(state_folder_)
                                            : QString();
                 emit journal_changed();

@@ -4,7 +4,6 @@
 
 #include <cmath>
 
-
 namespace culvert::app {
 namespace {
 
@@ -181,9 +180,9 @@ void Site::want_contours(const QRectF& view, double interval) {
             all.push_back(std::move(c));
         }
         turn.tell([this, all = std::move(all)]() mutable {
-                contours_ = std::move(all);
-                emit contours_changed();
-            });
+            contours_ = std::move(all);
+            emit contours_changed();
+        });
     });
 }
 

@@ -12,9 +12,9 @@
 #include <stop_token>
 #include <thread>
 
-/// Work off the interface thread. A task runs its newest job only: a new one stops the one that runs and replaces the one
-/// that waits. What a job tells comes on the owner's thread, unless a newer job was given, or the task was cancelled,
-/// meanwhile; an exception becomes words. No view talks to a thread.
+/// Work off the interface thread. A task runs its newest job only: a new one stops the one that runs and replaces the
+/// one that waits. What a job tells comes on the owner's thread, unless a newer job was given, or the task was
+/// cancelled, meanwhile; an exception becomes words. No view talks to a thread.
 ///
 ///     task_.run([file](const Turn& turn) {
 ///         auto content = read(file, turn.stop);
@@ -97,9 +97,7 @@ class Task {
                 job(turn);
             } catch (const std::bad_alloc&) {
                 fail(turn, "There is not enough memory for it.");
-            } catch (const std::exception& e) {
-                fail(turn, QString::fromUtf8(e.what()));
-            }
+            } catch (const std::exception& e) { fail(turn, QString::fromUtf8(e.what())); }
         }
     }
     void fail(const Turn& turn, const QString& why) {

@@ -1,11 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/entry/field_edit.h"
 
+#include <QCompleter>
 #include <QHBoxLayout>
 #include <QKeyEvent>
+#include <QShortcut>
+#include <QStringListModel>
 #include <cmath>
 
+#include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "core/model/way_back.h"
 
@@ -50,6 +53,7 @@ FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::strin
         line_->installEventFilter(this);
         row->addWidget(line_, 0);
         connect(line_, &QLineEdit::returnPressed, this, &FieldEdit::accept);
+        if (!offered().isEmpty()) offer();
     }
     back_ = new QToolButton;
     back_->setIcon(QIcon(icon_pixmap("back", 14, theme().quiet, devicePixelRatioF())));
@@ -71,6 +75,48 @@ FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::strin
     note_->hide();
     column->addWidget(note_);
     refresh();
+}
+
+/// What the project knows for a field of words: types and materials of its catalogue, groups that are in use.
+QStringList FieldEdit::offered() const {
+    const Project& p = document_.project();
+    QStringList list;
+    const auto add = [&list](const std::string& word) {
+        if (!word.empty() && !list.contains(text(word))) list << text(word);
+    };
+    if (info_->key == "type" || info_->key == "default_type")
+        for (const StructureType& t : p.structure_types) add(t.name);
+    if (info_->key == "material" || info_->key == "default_material")
+        for (const PipeSize& size : p.sizes) add(size.material);
+    if (info_->key == "group") {
+        for (const Structure& row : p.structures) add(row.group);
+        for (const Pipe& row : p.pipes) add(row.group);
+    }
+    return list;
+}
+
+/// A list that also takes typing: the mark at the end of the line, or the Down key, opens it.
+void FieldEdit::offer() {
+    auto* list = new QStringListModel(offered(), line_);
+    auto* completer = new QCompleter(list, line_);
+    completer->setCaseSensitivity(Qt::CaseInsensitive);
+    completer->setFilterMode(Qt::MatchContains);
+    line_->setCompleter(completer);
+    QAction* open = line_->addAction(QIcon(":/chevron.svg"), QLineEdit::TrailingPosition);
+    open->setToolTip("Choose from the catalogue");
+    const auto show = [this, list, completer] {
+        list->setStringList(offered());
+        completer->setCompletionPrefix({});
+        completer->complete();
+    };
+    connect(open, &QAction::triggered, this, show);
+    auto* down = new QShortcut(Qt::Key_Down, line_, show);
+    down->setContext(Qt::WidgetShortcut);
+    connect(completer, QOverload<const QString&>::of(&QCompleter::activated), this, [this](const QString& chosen) {
+        line_->setText(chosen);
+        line_->setModified(true);
+        accept();
+    });
 }
 
 Value FieldEdit::value() const {

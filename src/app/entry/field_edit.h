@@ -21,6 +21,8 @@ class FieldEdit : public QWidget {
     void set_maker(std::function<Edit(Value)> make) { make_ = std::move(make); }
     void refresh();
     [[nodiscard]] QLineEdit* line() const { return line_; }
+    /// What the field offers in its list; empty: it has none.
+    [[nodiscard]] QStringList offered() const;
     [[nodiscard]] QComboBox* combo() const { return combo_; }
     /// Goes back to where the value would come from; hidden where there is no way back.
     [[nodiscard]] QToolButton* back() const { return back_; }
@@ -30,6 +32,7 @@ class FieldEdit : public QWidget {
     void accept();
 
   private:
+    void offer();
     [[nodiscard]] Value value() const;
     [[nodiscard]] Origin origin() const;
     void put(Value value);

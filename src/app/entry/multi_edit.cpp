@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/entry/multi_edit.h"
+#include "app/desk/text.h"
 
 #include <QHBoxLayout>
 

@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/kit/theme.h"
 
-#include <algorithm>
 #include <QApplication>
 #include <QFile>
 #include <QFontDatabase>
@@ -9,6 +8,7 @@
 #include <QPalette>
 #include <QStyleFactory>
 #include <QSvgRenderer>
+#include <algorithm>
 #include <cmath>
 
 static void load_resources() { Q_INIT_RESOURCE(app); }  // must stand outside any namespace
@@ -157,8 +157,8 @@ void draw_verdict_mark(QPainter& p, QPointF c, double r, Verdict v) {
     p.restore();
 }
 
-/// Icons are .svg files of one stroke width on a 24 x 24 grid, black; they are drawn in the ink that is asked for. Strips
-/// paint them often, so each picture is kept.
+/// Icons are .svg files of one stroke width on a 24 x 24 grid, black; they are drawn in the ink that is asked for.
+/// Strips paint them often, so each picture is kept.
 bool has_icon(const QString& name) {
     load_resources();
     return QFile::exists(":/icons/" + name + ".svg");

@@ -41,5 +41,4 @@ QPixmap icon_pixmap(const QString& name, int size, const QColor& colour, double 
 /// The least of 1, 2 and 5 times a power of ten that is not below a number: the step of an axis.
 double round_step(double at_least);
 
-
 }  // namespace culvert::app

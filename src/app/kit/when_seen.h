@@ -10,7 +10,8 @@ namespace culvert::app {
 /// A hidden view waits: what would refresh a widget is done at once while it can be seen, else once when it is shown.
 class WhenSeen : public QObject {
   public:
-    WhenSeen(QWidget* widget, std::function<void()> refresh) : QObject(widget), widget_(widget), refresh_(std::move(refresh)) {
+    WhenSeen(QWidget* widget, std::function<void()> refresh)
+        : QObject(widget), widget_(widget), refresh_(std::move(refresh)) {
         widget->installEventFilter(this);
     }
     void operator()() {

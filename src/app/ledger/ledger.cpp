@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/ledger/ledger.h"
+#include "app/desk/text.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -125,7 +125,8 @@ Ledger::Ledger(Document& document, QWidget* parent)
         t->installEventFilter(this);
         t->setContextMenuPolicy(Qt::CustomContextMenu);
         connect(t, &QTableView::customContextMenuRequested, this, [this, t](const QPoint& at) {
-            if (const QModelIndex hit = t->indexAt(at); hit.isValid() && t->model() == model_ && is_drawn(model_->kind()))
+            if (const QModelIndex hit = t->indexAt(at);
+                hit.isValid() && t->model() == model_ && is_drawn(model_->kind()))
                 emit menu_wanted({model_->kind(), model_->id_of(hit.row())}, t->viewport()->mapToGlobal(at));
         });
         connect(t->horizontalHeader(), &QHeaderView::customContextMenuRequested, this,

@@ -5,8 +5,8 @@
 #include <map>
 
 #include "app/desk/text.h"
-#include "app/ledger/ledger.h"
 #include "app/kit/theme.h"
+#include "app/ledger/ledger.h"
 #include "core/model/formula.h"
 #include "exchange/site_import.h"
 

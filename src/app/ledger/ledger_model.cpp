@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/ledger/ledger_model.h"
+#include "app/desk/text.h"
 
 #include <QRegularExpression>
 #include <QSettings>
@@ -23,8 +23,8 @@ std::vector<const ResultField*> results_of(Kind kind) {
         for (const ResultField& f : result_fields(kind == Kind::Pipe ? ResultOn::Link : ResultOn::Node))
             if (f.shown & in_ledger) list.push_back(&f);
     // Not of an event: an outline is measured.
-    static const ResultField measured{"measured", "Measured", "measured", Quantity::Area, ResultOn::Node, Stage::Areas, in_ledger,
-                                      nullptr, "Area of its outline"};
+    static const ResultField measured{"measured",   "Measured", "measured", Quantity::Area,       ResultOn::Node,
+                                      Stage::Areas, in_ledger,  nullptr,    "Area of its outline"};
     if (kind == Kind::Catchment) list.push_back(&measured);
     return list;
 }
@@ -49,11 +49,13 @@ LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableMo
     connect(&document_, &Document::changed, this, [this](const ChangeSet& what) {
         // Names of structures stand in the rows of pipes, catchments and paths.
         if (what.resizes(kind_)) reload();
-        else if (!order_.empty() && (what.touches(kind_) || what.touches(Kind::Structure) || what.touches(Kind::Settings)))
+        else if (!order_.empty() &&
+                 (what.touches(kind_) || what.touches(Kind::Structure) || what.touches(Kind::Settings)))
             emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
     });
     connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
-        if (what.viewed && !order_.empty() && !results_.empty()) emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
+        if (what.viewed && !order_.empty() && !results_.empty())
+            emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
     });
     set_kind(Kind::Pipe);
 }
@@ -220,7 +222,8 @@ QString LedgerModel::set_filter(const QString& typed, Show show) {
             const int f = field_of(c);
             const QString key = text(f >= 0 ? infos_of(kind_)[static_cast<std::size_t>(f)]->key
                                             : results_[static_cast<std::size_t>(c) - fields_.size()]->key);
-            if (label.compare(name, Qt::CaseInsensitive) == 0 || key.compare(name, Qt::CaseInsensitive) == 0) compared_ = c;
+            if (label.compare(name, Qt::CaseInsensitive) == 0 || key.compare(name, Qt::CaseInsensitive) == 0)
+                compared_ = c;
         }
         comparison_ = m.captured(2);
         compared_text_ = m.captured(3);
@@ -397,7 +400,8 @@ QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int r
     const auto column = static_cast<std::size_t>(section);
     const bool result = column >= fields_.size();
     const FieldInfo* f = result ? nullptr : infos_of(kind_)[fields_[column]];
-    if (role == Qt::ToolTipRole) return result ? text(results_[column - fields_.size()]->help) + "\nResult of the viewed event" : text(f->help);
+    if (role == Qt::ToolTipRole)
+        return result ? text(results_[column - fields_.size()]->help) + "\nResult of the viewed event" : text(f->help);
     if (role == Qt::ForegroundRole && result) return theme().water;
     if (role != Qt::DisplayRole) return {};
     const QString unit = text(display(section).symbol);

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/ledger/paste_view.h"
+#include "app/desk/text.h"
 
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -131,9 +131,9 @@ void PasteView::run() {
         auto plan = std::make_shared<const PastePlan>(plan_paste(project, kind, words, place, choices));
         if (stop.stop_requested()) return;
         turn.tell([this, plan, project] {
-                planned_for_ = project;
-                show_plan(plan);
-            });
+            planned_for_ = project;
+            show_plan(plan);
+        });
     });
 }
 void PasteView::show_plan(const std::shared_ptr<const PastePlan>& plan) {

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/panels/ground_panel.h"
+#include "app/desk/text.h"
 
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -188,10 +188,10 @@ void GroundPanel::look_at_file(const QString& path) {
             culvert::look_at(plain(path), path.endsWith(".dxf", Qt::CaseInsensitive) ? 0 : unit, stop));
         if (stop.stop_requested()) return;
         turn.tell([this, offer] {
-                set_busy({});
-                offer_ = offer;
-                show_offer();
-            });
+            set_busy({});
+            offer_ = offer;
+            show_offer();
+        });
     });
 }
 
@@ -348,41 +348,41 @@ void GroundPanel::take_as_surface() {
             if (s.ok) s.asset = assets->add(std::move(s.text));  // on the disk before the Edit that needs it
         if (stop.stop_requested()) return;
         turn.tell([this, made = std::move(made), role, generation] {
-                set_busy({});
-                if (another_project(generation)) return;
-                QString words;
-                bool good = false;
-                Editing all(document_.project(), "");
-                Edit edit;
-                Project now = document_.project();
-                for (const SurfaceOffer& s : made) {
-                    if (!s.ok) {
-                        words += text(s.name) + ": " + problems_in_words(s.problems) + "\n";
-                        continue;
-                    }
-                    good = true;
-                    const Edit one = surface_edit(now, *document_.assets(), s, role);
-                    apply(now, one);
-                    edit.name = one.name;
-                    edit.changes.insert(edit.changes.end(), one.changes.begin(), one.changes.end());
-                    const UnitSet u = document_.units();
-                    words += QString("%1: %2 points, %3 triangles, %4, levels %5 to %6.")
-                                 .arg(text(s.name))
-                                 .arg(s.points)
-                                 .arg(s.triangles)
-                                 .arg(text(u.text(s.area, Quantity::Area)), text(u.number(s.low, Quantity::Level)),
-                                      text(u.text(s.high, Quantity::Level)));
-                    for (const std::string& r : s.remarks) words += " " + text(r) + ".";
-                    if (!s.problems.empty()) words += " " + problems_in_words(s.problems);
-                    words += "\n";
+            set_busy({});
+            if (another_project(generation)) return;
+            QString words;
+            bool good = false;
+            Editing all(document_.project(), "");
+            Edit edit;
+            Project now = document_.project();
+            for (const SurfaceOffer& s : made) {
+                if (!s.ok) {
+                    words += text(s.name) + ": " + problems_in_words(s.problems) + "\n";
+                    continue;
                 }
-                if (good) {
-                    document_.commit(std::move(edit));
-                    offer_.reset();
-                    pages_->setCurrentIndex(0);
-                }
-                say(words.trimmed(), !good);
-            });
+                good = true;
+                const Edit one = surface_edit(now, *document_.assets(), s, role);
+                apply(now, one);
+                edit.name = one.name;
+                edit.changes.insert(edit.changes.end(), one.changes.begin(), one.changes.end());
+                const UnitSet u = document_.units();
+                words += QString("%1: %2 points, %3 triangles, %4, levels %5 to %6.")
+                             .arg(text(s.name))
+                             .arg(s.points)
+                             .arg(s.triangles)
+                             .arg(text(u.text(s.area, Quantity::Area)), text(u.number(s.low, Quantity::Level)),
+                                  text(u.text(s.high, Quantity::Level)));
+                for (const std::string& r : s.remarks) words += " " + text(r) + ".";
+                if (!s.problems.empty()) words += " " + problems_in_words(s.problems);
+                words += "\n";
+            }
+            if (good) {
+                document_.commit(std::move(edit));
+                offer_.reset();
+                pages_->setCurrentIndex(0);
+            }
+            say(words.trimmed(), !good);
+        });
     });
 }
 
@@ -395,26 +395,26 @@ void GroundPanel::take_as_background() {
             if (offer_table_->item(r, 0)->checkState() != Qt::Checked)
                 hidden += (hidden.empty() ? "" : ";") + plain(offer_table_->item(r, 0)->text());
     set_busy("Keeping the file …");
-    worker_.run([this, offer = std::shared_ptr<const SiteOffer>(offer_), hidden, unit, generation = document_.generation(),
-                 assets = document_.assets()](const Turn& turn) {
+    worker_.run([this, offer = std::shared_ptr<const SiteOffer>(offer_), hidden, unit,
+                 generation = document_.generation(), assets = document_.assets()](const Turn& turn) {
         const std::stop_token& stop = turn.stop;
         std::string hash = assets->add(offer->bytes);
         if (stop.stop_requested()) return;
         turn.tell([this, offer, hidden, unit, generation, hash = std::move(hash)] {
-                set_busy({});
-                say({});
-                if (another_project(generation)) return;
-                SiteOffer kept = offer->without_content();
-                kept.drawing.unit = unit;
-                kept.asset = hash;
-                Edit edit = background_edit(document_.project(), *document_.assets(), kept);
-                for (Change& c : edit.changes)
-                    if (auto* i = std::get_if<Insert>(&c))
-                        if (auto* row = std::get_if<Background>(&i->row)) row->hidden = hidden;
-                offer_.reset();
-                pages_->setCurrentIndex(0);
-                document_.commit(std::move(edit));
-            });
+            set_busy({});
+            say({});
+            if (another_project(generation)) return;
+            SiteOffer kept = offer->without_content();
+            kept.drawing.unit = unit;
+            kept.asset = hash;
+            Edit edit = background_edit(document_.project(), *document_.assets(), kept);
+            for (Change& c : edit.changes)
+                if (auto* i = std::get_if<Insert>(&c))
+                    if (auto* row = std::get_if<Background>(&i->row)) row->hidden = hidden;
+            offer_.reset();
+            pages_->setCurrentIndex(0);
+            document_.commit(std::move(edit));
+        });
     });
 }
 
@@ -597,19 +597,19 @@ void GroundPanel::pipes_from_layer() {
             project, lines, 0.1, [&ground](Point p) { return std::round(ground.elevation(p) * 1000) / 1000; }));
         if (stop.stop_requested()) return;
         turn.tell([this, made, count = lines.size(), revision] {
-                set_busy({});
-                say({});
-                if (revision != document_.revision()) say("The project was changed meanwhile: ask again.");
-                else if (made->edit.empty())
-                    say("The lines of this layer make no pipe: they are too short, or pipes lie there already.");
-                else
-                    emit preview_wanted(QString("%1 pipes and %2 structures from %3 lines, %4 left out")
-                                            .arg(made->pipes)
-                                            .arg(made->structures)
-                                            .arg(count)
-                                            .arg(made->skipped),
-                                        made->edit);
-            });
+            set_busy({});
+            say({});
+            if (revision != document_.revision()) say("The project was changed meanwhile: ask again.");
+            else if (made->edit.empty())
+                say("The lines of this layer make no pipe: they are too short, or pipes lie there already.");
+            else
+                emit preview_wanted(QString("%1 pipes and %2 structures from %3 lines, %4 left out")
+                                        .arg(made->pipes)
+                                        .arg(made->structures)
+                                        .arg(count)
+                                        .arg(made->skipped),
+                                    made->edit);
+        });
     });
 }
 

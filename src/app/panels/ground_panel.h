@@ -58,8 +58,8 @@ class GroundPanel : public QWidget {
     QTableWidget *offer_table_, *low_;
     QComboBox *role_, *unit_;
     QPushButton *surface_button_, *background_button_, *stop_;
-    std::shared_ptr<SiteOffer> offer_;   ///< read only once a worker may look at it
-    std::vector<PointColumn> columns_;   ///< what the person says each column of points is
+    std::shared_ptr<SiteOffer> offer_;  ///< read only once a worker may look at it
+    std::vector<PointColumn> columns_;  ///< what the person says each column of points is
     bool busy_ = false, filling_ = false;
     Task worker_{this};
 };

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/panels/history_panel.h"
+#include "app/desk/text.h"
 
 #include <QDate>
 #include <QGridLayout>
@@ -348,25 +348,25 @@ void HistoryPanel::compare() {
         auto found = left && right ? differences(*left, *right) : std::vector<Difference>{};
         if (stop.stop_requested()) return;
         turn.tell([this, found = std::move(found), whole = left && right]() mutable {
-                comparing_ = false;
-                shown_ = std::move(found);
-                table_->setColumnCount(4);
-                table_->setHorizontalHeaderLabels({"Element", "Field", left_->currentText(), right_->currentText()});
-                const auto n = std::min<std::size_t>(shown_.size(), most_shown);
-                table_->setRowCount(static_cast<int>(n));
-                for (std::size_t i = 0; i < n; ++i) {
-                    const Difference& d = shown_[i];
-                    const QString cells[] = {d.name, d.field, d.left, d.right};
-                    for (int c = 0; c < 4; ++c) {
-                        table_->removeCellWidget(static_cast<int>(i), c);
-                        table_->setItem(static_cast<int>(i), c, cell(cells[c]));
-                    }
+            comparing_ = false;
+            shown_ = std::move(found);
+            table_->setColumnCount(4);
+            table_->setHorizontalHeaderLabels({"Element", "Field", left_->currentText(), right_->currentText()});
+            const auto n = std::min<std::size_t>(shown_.size(), most_shown);
+            table_->setRowCount(static_cast<int>(n));
+            for (std::size_t i = 0; i < n; ++i) {
+                const Difference& d = shown_[i];
+                const QString cells[] = {d.name, d.field, d.left, d.right};
+                for (int c = 0; c < 4; ++c) {
+                    table_->removeCellWidget(static_cast<int>(i), c);
+                    table_->setItem(static_cast<int>(i), c, cell(cells[c]));
                 }
-                table_title_->setText(
-                    !whole ? "The issued state is missing: the folder beside the project that ends in .assets."
-                    : shown_.empty() ? QString("No difference.")
-                                     : QString("%1 differences").arg(shown_.size()));
-            });
+            }
+            table_title_->setText(
+                !whole           ? "The issued state is missing: the folder beside the project that ends in .assets."
+                : shown_.empty() ? QString("No difference.")
+                                 : QString("%1 differences").arg(shown_.size()));
+        });
     });
 }
 

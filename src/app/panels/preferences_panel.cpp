@@ -36,15 +36,17 @@ PreferencesPanel::PreferencesPanel(QWidget* parent)
     looks_->addItems({"day paper", "night paper"});
     looks_->setCurrentIndex(theme().dark);
     line("Looks", looks_, "Light or dark, for this and all later sessions");
-    for (const int percent : {90, 100, 115, 130, 150}) text_size_->addItem(QString("%1 %").arg(percent), percent / 100.0);
+    for (const int percent : {90, 100, 115, 130, 150})
+        text_size_->addItem(QString("%1 %").arg(percent), percent / 100.0);
     text_size_->setCurrentIndex(std::max(0, text_size_->findData(text_scale())));
     line("Text size", text_size_, "Of all lettering; drawings keep their scale");
     units_->addItems({"SI", "US"});
     units_->setCurrentIndex(us_units());
     line("Units of new projects", units_, "A project that exists keeps its own");
     folder_->setText(journal_folder());
-    line("Journal folder", folder_, "Where changes are kept safe until they are saved. From the next start on; journals that lie in "
-                                    "the folder used until then stay there");
+    line("Journal folder", folder_,
+         "Where changes are kept safe until they are saved. From the next start on; journals that lie in "
+         "the folder used until then stay there");
     auto* choose = new QPushButton("Choose …");
     choose->setToolTip("Choose a folder on a disk of this machine");
     grid->addWidget(choose, row - 1, 2);
@@ -107,9 +109,11 @@ void ShortcutsPanel::refresh() {
     const QString typed = filter_->text().trimmed();
     for (const QAction* a : actions_.all()) {
         const QString keys = a->shortcut().toString(QKeySequence::NativeText);
-        if (typed.isEmpty() ? !keys.isEmpty() : (keys + " " + a->text()).contains(typed, Qt::CaseInsensitive)) rows.push_back(a);
+        if (typed.isEmpty() ? !keys.isEmpty() : (keys + " " + a->text()).contains(typed, Qt::CaseInsensitive))
+            rows.push_back(a);
     }
-    std::stable_sort(rows.begin(), rows.end(), [](const QAction* a, const QAction* b) { return a->text() < b->text(); });
+    std::stable_sort(rows.begin(), rows.end(),
+                     [](const QAction* a, const QAction* b) { return a->text() < b->text(); });
     table_->setRowCount(static_cast<int>(rows.size()));
     for (int r = 0; r < table_->rowCount(); ++r) {
         const QAction* a = rows[static_cast<std::size_t>(r)];

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/plan/background_scene.h"
+#include "app/desk/text.h"
 
 #include <cmath>
 
@@ -9,7 +9,6 @@
 namespace culvert::app {
 
 namespace bgi = boost::geometry::index;
-
 
 void BackgroundScene::update(const Project& project, const Site& site) {
     std::vector<const void*> drawings;

@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "app/desk/text.h"
-#include "app/plan/plan_view.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_view.h"
 
 namespace culvert::app {
 namespace {

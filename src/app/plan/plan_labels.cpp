@@ -33,8 +33,10 @@ class Room {
     static constexpr double side = 40, gap = 2;
     template <class F>
     void over(const QRectF& r, const F& f) {
-        for (int x = static_cast<int>(std::floor(r.left() / side)); x <= static_cast<int>(std::floor(r.right() / side)); ++x)
-            for (int y = static_cast<int>(std::floor(r.top() / side)); y <= static_cast<int>(std::floor(r.bottom() / side)); ++y)
+        for (int x = static_cast<int>(std::floor(r.left() / side)); x <= static_cast<int>(std::floor(r.right() / side));
+             ++x)
+            for (int y = static_cast<int>(std::floor(r.top() / side));
+                 y <= static_cast<int>(std::floor(r.bottom() / side)); ++y)
                 f(cells_[static_cast<std::int64_t>(x) << 32 | static_cast<std::uint32_t>(y)]);
     }
     std::unordered_map<std::int64_t, std::vector<QRectF>> cells_;
@@ -46,7 +48,9 @@ struct Ranked {
 };
 /// The most important first, as many as are asked for, in the order of the plan among equals.
 void keep_best(std::vector<Ranked>& list, std::size_t most) {
-    const auto before = [](const Ranked& a, const Ranked& b) { return std::tie(b.rank, a.index) < std::tie(a.rank, b.index); };
+    const auto before = [](const Ranked& a, const Ranked& b) {
+        return std::tie(b.rank, a.index) < std::tie(a.rank, b.index);
+    };
     if (list.size() > most) {
         std::nth_element(list.begin(), list.begin() + static_cast<std::ptrdiff_t>(most), list.end(), before);
         list.resize(most);
@@ -70,8 +74,8 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
     const QFontMetricsF bold_metrics(bold), metrics(plain_font);
     QColor back = t.paper;
     back.setAlpha(200);
-    const auto write = [&](const QRectF& box, double from_top, const QFont& font, const QFontMetricsF& m, const QString& s,
-                           const QColor& colour) {
+    const auto write = [&](const QRectF& box, double from_top, const QFont& font, const QFontMetricsF& m,
+                           const QString& s, const QColor& colour) {
         p.setFont(font);
         const QPointF at = box.topLeft() + QPointF(0, from_top + m.ascent() - 1);
         p.fillRect(QRectF(at.x() - 1, at.y() - m.ascent(), m.horizontalAdvance(s) + 2, m.height()), back);
@@ -96,7 +100,8 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
     if (roomy && in_view.size() < 1000)
         for (const std::size_t i : scene_.pipes_in(view))
             for (std::size_t k = 1; k < scene_.pipes()[i].line.size(); ++k) {
-                const QPointF a = to_screen(scene_.pipes()[i].line[k - 1]), d = to_screen(scene_.pipes()[i].line[k]) - a;
+                const QPointF a = to_screen(scene_.pipes()[i].line[k - 1]),
+                              d = to_screen(scene_.pipes()[i].line[k]) - a;
                 const double steps = std::max(1.0, std::hypot(d.x(), d.y()) / 8);
                 for (double step = 0; step <= steps && beads < 20000; ++step, ++beads)
                     lines.take({a + d * (step / steps), QSizeF(0.5, 0.5)});
@@ -136,20 +141,24 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         const double w = std::max(bold_metrics.horizontalAdvance(name), metrics.horizontalAdvance(below)),
                      h = below.isEmpty() ? 13 : 25, off = mark + 3;
         // A label keeps off pipes and other labels, and is nearer to its own structure than to any other.
-        const std::array<QPointF, 6> offsets{QPointF(off, -h - 1), QPointF(off, 4),          QPointF(-w - off, -h - 1),
-                                             QPointF(-w - off, 4), QPointF(-w / 2, off + 1), QPointF(-w / 2, -h - off - 1)};
+        const std::array<QPointF, 6> offsets{QPointF(off, -h - 1),      QPointF(off, 4),
+                                             QPointF(-w - off, -h - 1), QPointF(-w - off, 4),
+                                             QPointF(-w / 2, off + 1),  QPointF(-w / 2, -h - off - 1)};
         const auto stands_well = [&](const QRectF& box) {
             const double own = (box.center() - at).manhattanLength() + 6;
             const QPointF middle = to_metres(box.center());
             const double around = own / scale_;
-            for (const std::size_t k : scene_.structures_in({middle.x() - around, middle.y() - around, 2 * around, 2 * around}))
-                if (k != i && (box.center() - to_screen(scene_.structures()[k].at)).manhattanLength() < own) return false;
+            for (const std::size_t k :
+                 scene_.structures_in({middle.x() - around, middle.y() - around, 2 * around, 2 * around}))
+                if (k != i && (box.center() - to_screen(scene_.structures()[k].at)).manhattanLength() < own)
+                    return false;
             return lines.free(box);
         };
         const QPointF* chosen = nullptr;
         for (const bool well : {true, false})
             for (const QPointF& offset : offsets)
-                if (const QRectF box(at + offset, QSizeF(w, h)); !chosen && room.free(box) && (!well || stands_well(box)))
+                if (const QRectF box(at + offset, QSizeF(w, h));
+                    !chosen && room.free(box) && (!well || stands_well(box)))
                     chosen = &offset;
         if (!chosen) continue;
         const QRectF box(at + *chosen, QSizeF(w, h));
@@ -169,8 +178,9 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         keep_best(areas, most_area_labels);
         for (const auto& [rank, i] : areas) {
             const PlanArea& a = scene_.areas()[i];
-            const QString value = theme_.areas == AreaFill::Coefficient ? "C " + text(u.number(a.coefficient, Quantity::Ratio))
-                                                                        : text(u.text(a.time, Quantity::Duration));
+            const QString value = theme_.areas == AreaFill::Coefficient
+                                      ? "C " + text(u.number(a.coefficient, Quantity::Ratio))
+                                      : text(u.text(a.time, Quantity::Duration));
             const QString size = text(u.text(a.area, Quantity::Area));
             const double w = std::max(bold_metrics.horizontalAdvance(value), metrics.horizontalAdvance(size));
             // In the middle, or above or below what stands there, but within its own area.
@@ -183,13 +193,14 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
                     box = at;
             if (box.isNull()) continue;
             note(value, box);
-            write(box, 0, bold, bold_metrics, std::isnan(a.coefficient) && theme_.areas == AreaFill::Coefficient ? "no C" : value,
-                  t.ink);
+            write(box, 0, bold, bold_metrics,
+                  std::isnan(a.coefficient) && theme_.areas == AreaFill::Coefficient ? "no C" : value, t.ink);
             write(box, 12, plain_font, metrics, size, t.quiet);
         }
     }
 
-    if (theme_.pipe_labels == PipeLabels::None || theme_.quiet_pipes || !roomy || in_view.size() > most_candidates) return;
+    if (theme_.pipe_labels == PipeLabels::None || theme_.quiet_pipes || !roomy || in_view.size() > most_candidates)
+        return;
     std::vector<Ranked> pipes;
     for (const std::size_t i : scene_.pipes_in(view)) {
         const PlanPipe& pipe = scene_.pipes()[i];
@@ -217,11 +228,13 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         const double w = metrics.horizontalAdvance(label), h = metrics.height();
         const QPointF middle = (a + b) / 2, normal = QPointF(-d.y(), d.x()) / std::hypot(d.x(), d.y());
         for (const double side : {1.0, -1.0}) {
-            const QPointF at = middle + normal * side * (10 + std::abs(normal.x()) * w / 2 + std::abs(normal.y()) * h / 2);
+            const QPointF at =
+                middle + normal * side * (10 + std::abs(normal.x()) * w / 2 + std::abs(normal.y()) * h / 2);
             const QRectF box(at - QPointF(w / 2, h / 2), QSizeF(w, h));
             if (!room.free(box)) continue;
             note(label, box);
-            write(box, 1, plain_font, metrics, label, look.verdict == Verdict::Beyond && look.shade < 0 ? t.beyond : t.ink);
+            write(box, 1, plain_font, metrics, label,
+                  look.verdict == Verdict::Beyond && look.shade < 0 ? t.beyond : t.ink);
             break;
         }
     }

@@ -16,9 +16,9 @@ void PlanView::paint_legend(QPainter& p) {
     const Theme& t = theme();
     const RainEvent* e = document_.project().events.find(document_.event().value);
     const bool areas = graded(theme_.areas);
-    const QString title = areas ? colouring(theme_.areas == AreaFill::Coefficient ? "area_coefficient" : "area_time").label
-                                : "Pipes: " + colouring_.in_words() +
-                                      (e ? ", " + text(e->name) : QString());
+    const QString title =
+        areas ? colouring(theme_.areas == AreaFill::Coefficient ? "area_coefficient" : "area_time").label
+              : "Pipes: " + colouring_.in_words() + (e ? ", " + text(e->name) : QString());
     p.setFont(lettering(8.5));
     const QFontMetricsF m(p.font());
     QStringList entries;
@@ -37,10 +37,10 @@ void PlanView::paint_legend(QPainter& p) {
             });
         }
     } else {
-        const ResultClasses g = areas ? area_classes(theme_.areas)
-                                      : (colouring_.field ? colouring_.field->classes : ResultClasses{});
-        const Quantity q = areas ? area_quantity(theme_.areas)
-                                 : (colouring_.field ? colouring_.field->quantity : Quantity::None);
+        const ResultClasses g =
+            areas ? area_classes(theme_.areas) : (colouring_.field ? colouring_.field->classes : ResultClasses{});
+        const Quantity q =
+            areas ? area_quantity(theme_.areas) : (colouring_.field ? colouring_.field->quantity : Quantity::None);
         const QString unit = text(u.unit(q).symbol).isEmpty() ? QString() : " " + text(u.unit(q).symbol);
         for (int k = 0; k < plan_shades; ++k) {
             const int step = g.more_is_worse ? k : plan_shades - 1 - k;

@@ -6,14 +6,14 @@
 #include <cmath>
 
 #include "app/desk/text.h"
-#include "app/plan/plan_view.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_view.h"
 #include "core/hydraulics/uniform_flow.h"
 
 namespace culvert::app {
 namespace {
 
-constexpr std::size_t many = 3000;        ///< above this many in view, lines are thin and not smoothed
+constexpr std::size_t many = 3000;         ///< above this many in view, lines are thin and not smoothed
 constexpr double real_outlines_from = 12;  ///< pixels a metre, from which structures have their real outline
 
 }  // namespace
@@ -33,8 +33,8 @@ void PlanView::forget_looks() {
     if (!r || !rev || rev->nodes.size() != r->nodes.size() || rev->links.size() != r->links.size()) r = nullptr;
     colouring_ = colouring(theme_.colour);
     Results all = colouring_.key == "service_level" ? document_.all_results() : Results{};
-    const bool same = r == looked_result_ && rev == looked_review_ && all == looked_all_ && looked_by_ == theme_.colour &&
-                      pipe_looks_.size() == scene_.pipes().size() &&
+    const bool same = r == looked_result_ && rev == looked_review_ && all == looked_all_ &&
+                      looked_by_ == theme_.colour && pipe_looks_.size() == scene_.pipes().size() &&
                       structure_looks_.size() == scene_.structures().size();
     if (same && scene_version_ == scene_.version()) return;
     scene_version_ = scene_.version();
@@ -113,7 +113,8 @@ void PlanView::measure_marks(const QRectF& view) {
         spacing_ = *middle;
     } else if (const auto n = scene_.structures_in(view).size(); n > 1)
         spacing_ = std::sqrt(width() * double(height()) / static_cast<double>(n));
-    marks_ = spacing_ >= 40 ? Marks::Full : (spacing_ >= 22 ? Marks::Small : (spacing_ >= 10 ? Marks::Dots : Marks::None));
+    marks_ =
+        spacing_ >= 40 ? Marks::Full : (spacing_ >= 22 ? Marks::Small : (spacing_ >= 10 ? Marks::Dots : Marks::None));
     if (theme_.quiet_structures && marks_ < Marks::Dots) marks_ = Marks::Dots;
 }
 
@@ -284,7 +285,8 @@ void PlanView::paint_real_outline(QPainter& p, const PlanStructure& s, bool beyo
     const StructureType* type = row ? type_of(document_.project(), *row) : nullptr;
     if (!type) return;
     const bool round = type->plan == static_cast<int>(PlanShape::Round);
-    const double w = type->length * scale_, h = (round || std::isnan(type->width) ? type->length : type->width) * scale_;
+    const double w = type->length * scale_,
+                 h = (round || std::isnan(type->width) ? type->length : type->width) * scale_;
     p.save();
     p.translate(to_screen(s.at));
     if (const Street* street = document_.project().streets.find(row->street.value)) {

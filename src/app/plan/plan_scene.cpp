@@ -64,7 +64,8 @@ bool PlanScene::update_rows(const Project& p, const ChangeSet& what) {
         if (what.touches(kind)) return false;
     // Lists stand in the order of their ids, as the tables do.
     const auto at = [](auto& list, std::uint64_t id) {
-        const auto i = std::lower_bound(list.begin(), list.end(), id, [](const auto& e, std::uint64_t v) { return e.id < v; });
+        const auto i =
+            std::lower_bound(list.begin(), list.end(), id, [](const auto& e, std::uint64_t v) { return e.id < v; });
         return i != list.end() && i->id == id ? &*i : nullptr;
     };
     for (const ElementRef e : what.rows()) {
@@ -84,10 +85,11 @@ bool PlanScene::update_rows(const Project& p, const ChangeSet& what) {
 void PlanScene::update(const Project& p, const ChangeSet& what) {
     if (update_rows(p, what)) return;
     if (built_ && seen_structures_.same(p.structures) && seen_pipes_.same(p.pipes) &&
-        seen_catchments_.same(p.catchments) && seen_covers_.same(p.land_covers) && seen_paths_.same(p.street_paths) && seen_streets_.same(p.streets))
+        seen_catchments_.same(p.catchments) && seen_covers_.same(p.land_covers) && seen_paths_.same(p.street_paths) &&
+        seen_streets_.same(p.streets))
         return;
-    if (built_ && seen_catchments_.same(p.catchments) && seen_covers_.same(p.land_covers) && seen_paths_.same(p.street_paths) &&
-        seen_streets_.same(p.streets) && update_in_place(p))
+    if (built_ && seen_catchments_.same(p.catchments) && seen_covers_.same(p.land_covers) &&
+        seen_paths_.same(p.street_paths) && seen_streets_.same(p.streets) && update_in_place(p))
         return;
     seen_structures_ = p.structures;
     seen_pipes_ = p.pipes;

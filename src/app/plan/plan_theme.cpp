@@ -10,12 +10,13 @@ std::vector<Colouring> colourings() {
     for (const ResultOn on : {ResultOn::Link, ResultOn::Node})
         for (const ResultField& f : result_fields(on))
             if (!f.classes.empty())
-                list.push_back({text(f.key), text(f.label), "Colour pipes by " + text(f.label) + ": " + text(f.help), &f});
+                list.push_back(
+                    {text(f.key), text(f.label), "Colour pipes by " + text(f.label) + ": " + text(f.help), &f});
     list.push_back({"service_level", "Service level", "Colour by the rarest event passed with all commoner ones"});
     list.push_back({"area_coefficient", "Catchments by C", "Fill catchments by their runoff coefficient", nullptr,
                     AreaFill::Coefficient});
-    list.push_back({"area_time", "Catchments by time", "Fill catchments by their time of concentration", nullptr,
-                    AreaFill::Time});
+    list.push_back(
+        {"area_time", "Catchments by time", "Fill catchments by their time of concentration", nullptr, AreaFill::Time});
     return list;
 }
 
@@ -30,8 +31,6 @@ ResultClasses area_classes(AreaFill fill) {
     if (fill == AreaFill::Coefficient) return {{0.35, 0.55, 0.75}};
     return {{5 * 60, 10 * 60, 20 * 60}};
 }
-Quantity area_quantity(AreaFill fill) {
-    return fill == AreaFill::Coefficient ? Quantity::Ratio : Quantity::Duration;
-}
+Quantity area_quantity(AreaFill fill) { return fill == AreaFill::Coefficient ? Quantity::Ratio : Quantity::Duration; }
 
 }  // namespace culvert::app

@@ -20,7 +20,7 @@ struct PlanTheme {
     PipeLabels pipe_labels = PipeLabels::SizeAndSlope;
     StructureLabels structure_labels = StructureLabels::NameAndRim;
     bool quiet_pipes = false, quiet_structures = false;  ///< thin lines, dots, in grey ink: another layer is worked on
-    bool streets = false;  ///< strong: they are worked on
+    bool streets = false;                                ///< strong: they are worked on
     friend bool operator==(const PlanTheme&, const PlanTheme&) = default;
 };
 

@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/plan/plan_view.h"
+#include "app/desk/text.h"
 
 #include <QHelpEvent>
 #include <QMouseEvent>
 #include <QToolTip>
 #include <cmath>
 
-#include "app/plan/plan_tool.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_tool.h"
 
 namespace culvert::app {
 
@@ -42,8 +42,8 @@ PlanView::PlanView(Document& document, QWidget* parent) : QWidget(parent), docum
         if (was_empty && !scene_.structures().empty() && !fitted_) zoom_to_all();
         late_.start();
     });
-    // After a change the new results mostly come within a few milliseconds: one picture with them beats two. The profile
-    // is painted first, since the eye is on the grade line.
+    // After a change the new results mostly come within a few milliseconds: one picture with them beats two. The
+    // profile is painted first, since the eye is on the grade line.
     late_.setSingleShot(true);
     late_.setInterval(25);
     connect(&late_, &QTimer::timeout, this, &PlanView::stale);
@@ -415,7 +415,8 @@ QString PlanView::tip_of(ElementRef el) const {
     for (const ResultField& f : result_fields(pipe ? ResultOn::Link : ResultOn::Node))
         if (f.shown & in_tip)
             tip += "<br>" + text(f.label) + " " + text(document_.units().text(result_at(*r, f, el), f.quantity));
-    const bool own = colouring_.field && (colouring_.field->shown & in_tip) && (colouring_.field->on == ResultOn::Link) == pipe;
+    const bool own =
+        colouring_.field && (colouring_.field->shown & in_tip) && (colouring_.field->on == ResultOn::Link) == pipe;
     if (colouring_.field && !own)  // what the colours mean, where it is not said already
         tip += "<br>" + text(colouring_.field->label) + " " +
                text(document_.units().text(result_at(*r, *colouring_.field, el), colouring_.field->quantity));

@@ -7,8 +7,8 @@
 #include <memory>
 #include <optional>
 
-#include "app/plan/background_scene.h"
 #include "app/desk/document.h"
+#include "app/plan/background_scene.h"
 #include "app/plan/plan_scene.h"
 #include "app/plan/plan_theme.h"
 

@@ -91,7 +91,8 @@ void ProfileView::paintEvent(QPaintEvent*) {
         p.drawEllipse(to_screen(h.at), 4, 4);
     }
     p.restore();
-    paint_table(p, {0, area.bottom() + 10, static_cast<double>(width()), table_row * static_cast<double>(table_fields().size())});
+    paint_table(p, {0, area.bottom() + 10, static_cast<double>(width()),
+                    table_row * static_cast<double>(table_fields().size())});
     if (!readout_.isEmpty()) {
         p.setFont(lettering(9, true));
         p.setPen(t.accent);
@@ -123,8 +124,9 @@ void ProfileView::paint_head(QPainter& p) {
     const double title_width = QFontMetricsF(p.font()).horizontalAdvance(title);
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
-    const QString length = part ? text(u.number(from_, Quantity::Length)) + " to " + text(u.text(to_, Quantity::Length)) +
-                                      " of " + text(u.text(profile_.length, Quantity::Length))
+    const QString length = part ? text(u.number(from_, Quantity::Length)) + " to " +
+                                      text(u.text(to_, Quantity::Length)) + " of " +
+                                      text(u.text(profile_.length, Quantity::Length))
                                 : text(u.text(profile_.length, Quantity::Length));
     const QString words = length + ", vertical × " + QString::number(std::max(1.0, std::round(exaggeration)));
     p.drawText(QPointF(30 + title_width, 20), words);
@@ -192,7 +194,8 @@ void ProfileView::paint_drawing(QPainter& p) {
     for (const Drawn& d : draw_profile(document_.project(), profile_)) {
         QPolygonF line;
         for (const Point& q : d.points) line << to_screen(q);
-        if (line.isEmpty() || line.boundingRect().right() < area.left() - 10 || line.boundingRect().left() > area.right() + 10)
+        if (line.isEmpty() || line.boundingRect().right() < area.left() - 10 ||
+            line.boundingRect().left() > area.right() + 10)
             continue;
         if (d.type == Drawn::Type::Area) {
             p.setPen(Qt::NoPen);
@@ -200,7 +203,8 @@ void ProfileView::paint_drawing(QPainter& p) {
             p.drawPolygon(line);
         } else if (d.type == Drawn::Type::Line && d.ink == Ink::Structure) {
             const bool chosen = document_.is_selected(d.element);
-            p.setPen(QPen(chosen ? t.accent : (half < 1.5 ? t.hairline : t.ink), chosen ? 2.4 : (half < 1.5 ? 1 : 1.4)));
+            p.setPen(
+                QPen(chosen ? t.accent : (half < 1.5 ? t.hairline : t.ink), chosen ? 2.4 : (half < 1.5 ? 1 : 1.4)));
             p.setBrush(Qt::NoBrush);
             if (half < 1.5 && !chosen) p.drawLine(line[0], line[1]);
             else p.drawRect(QRectF(line[1] - QPointF(half, 0), line[0] + QPointF(half, 0)));

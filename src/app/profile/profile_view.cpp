@@ -87,8 +87,8 @@ void ProfileView::rebuild() {
     fit_levels();
 }
 
-/// Levels between the ends of what is shown, with a margin. One that lies far off would flatten all others: the scale is
-/// cut before it, and that is said.
+/// Levels between the ends of what is shown, with a margin. One that lies far off would flatten all others: the scale
+/// is cut before it, and that is said.
 void ProfileView::fit_levels() {
     cut_.clear();
     if (profile_.empty()) return;
@@ -113,14 +113,19 @@ void ProfileView::fit_levels() {
         for (const Point& q : *line) see(q.x, q.y);
     if (levels.empty()) return;
     std::sort(levels.begin(), levels.end());
-    const auto at = [&](double share) { return levels[static_cast<std::size_t>(share * static_cast<double>(levels.size() - 1))]; };
-    const double middle = std::max(at(0.85) - at(0.15), 2.0), lowest = at(0.15) - 6 * middle, highest = at(0.85) + 6 * middle;
-    const auto low = std::lower_bound(levels.begin(), levels.end(), lowest), high = std::upper_bound(low, levels.end(), highest);
+    const auto at = [&](double share) {
+        return levels[static_cast<std::size_t>(share * static_cast<double>(levels.size() - 1))];
+    };
+    const double middle = std::max(at(0.85) - at(0.15), 2.0), lowest = at(0.15) - 6 * middle,
+                 highest = at(0.85) + 6 * middle;
+    const auto low = std::lower_bound(levels.begin(), levels.end(), lowest),
+               high = std::upper_bound(low, levels.end(), highest);
     const UnitSet u = document_.units();
     if (low != levels.begin())
         cut_ = "Cut: levels down to " + text(u.text(levels.front(), Quantity::Level)) + " lie below";
     if (high != levels.end())
-        cut_ += (cut_.isEmpty() ? "Cut: levels up to " : ", up to ") + text(u.text(levels.back(), Quantity::Level)) + " above";
+        cut_ += (cut_.isEmpty() ? "Cut: levels up to " : ", up to ") + text(u.text(levels.back(), Quantity::Level)) +
+                " above";
     profile_.low = *low;
     profile_.high = *(high - 1);
     if (profile_.high - profile_.low < 0.5) {
@@ -279,8 +284,9 @@ void ProfileView::mouseMoveEvent(QMouseEvent* e) {
     if (!dragging_ && std::abs(e->position().y() - pressed_.y()) < 3) return;
     dragging_ = true;
     const double level = std::round(level_at(e->position().y()) * 1000) / 1000;
-    Editing edit(document_.committed(), std::string(held_.field == std::string_view("rim") ? "Rim" : "Invert") + " of " +
-                                          element_name(document_.project(), held_.element.kind, held_.element.id));
+    Editing edit(document_.committed(), std::string(held_.field == std::string_view("rim") ? "Rim" : "Invert") +
+                                            " of " +
+                                            element_name(document_.project(), held_.element.kind, held_.element.id));
     edit.set(held_.element.kind, held_.element.id, held_.field, level);
     readout_ = text(document_.units().text(level, Quantity::Level));
     document_.set_pending(edit.take());

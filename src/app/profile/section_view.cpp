@@ -18,7 +18,8 @@ constexpr double left_margin = 64, top_margin = 34, bottom_margin = 26, right_ma
 double level_along(const std::vector<Point>& ground, double at) {
     for (std::size_t i = 1; i < ground.size(); ++i)
         if (at >= ground[i - 1].x && at <= ground[i].x && ground[i].x > ground[i - 1].x)
-            return ground[i - 1].y + (at - ground[i - 1].x) / (ground[i].x - ground[i - 1].x) * (ground[i].y - ground[i - 1].y);
+            return ground[i - 1].y +
+                   (at - ground[i - 1].x) / (ground[i].x - ground[i - 1].x) * (ground[i].y - ground[i - 1].y);
     return not_given;
 }
 }  // namespace
@@ -126,11 +127,12 @@ void SectionView::paintEvent(QPaintEvent*) {
         p.setFont(lettering(10));
         p.setPen(t.quiet);
         p.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap,
-                   flow_path_ && line_.size() < 2
-                       ? "This catchment has no flow path yet. \"Drain down the ground\" finds it; then its length, fall and slope "
-                         "stand here."
-                       : "A section shows here once there is ground: drop a survey on the plan, or choose Import in the Ground page."
-                         "\nThen select a street, a pipe or a flow path to cut along it.");
+                   flow_path_ && line_.size() < 2 ? "This catchment has no flow path yet. \"Drain down the ground\" "
+                                                    "finds it; then its length, fall and slope "
+                                                    "stand here."
+                                                  : "A section shows here once there is ground: drop a survey on the "
+                                                    "plan, or choose Import in the Ground page."
+                                                    "\nThen select a street, a pipe or a flow path to cut along it.");
         return;
     }
     p.setFont(lettering(10, true));
@@ -153,7 +155,8 @@ void SectionView::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(0, 6, width() - right_margin, 18), Qt::AlignRight | Qt::AlignVCenter, readout_);
     }
     const QRectF a = plot();
-    const double unit = u.unit(Quantity::Level).factor, step = round_step((high_ - low_) / unit / std::max(2.0, a.height() / 26));
+    const double unit = u.unit(Quantity::Level).factor,
+                 step = round_step((high_ - low_) / unit / std::max(2.0, a.height() / 26));
     p.setFont(lettering(8));
     for (double level = std::ceil(low_ / unit / step) * step; level * unit < high_; level += step) {
         const double y = to_screen(0, level * unit).y();
@@ -163,7 +166,8 @@ void SectionView::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(0, y - 8, a.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
                    QString::number(level, 'f', step < 1 ? 2 : 1));
     }
-    const double unit_l = u.unit(Quantity::Length).factor, along = round_step(length_ / unit_l / std::max(2.0, a.width() / 110));
+    const double unit_l = u.unit(Quantity::Length).factor,
+                 along = round_step(length_ / unit_l / std::max(2.0, a.width() / 110));
     for (double at = 0; at * unit_l <= length_ * 1.0001; at += along) {
         const double x = to_screen(at * unit_l, low_).x();
         p.setPen(QPen(t.hairline, 1));

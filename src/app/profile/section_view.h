@@ -7,8 +7,8 @@
 
 namespace culvert::app {
 
-/// A section through the ground: along the selected street, pipe, street path or flow path of a catchment; where nothing
-/// is selected, across the site from west to east. For a flow path it says length, fall and slope.
+/// A section through the ground: along the selected street, pipe, street path or flow path of a catchment; where
+/// nothing is selected, across the site from west to east. For a flow path it says length, fall and slope.
 class SectionView : public QWidget {
     Q_OBJECT
   public:

@@ -3,8 +3,8 @@
 #include <cmath>
 
 #include "app/desk/text.h"
-#include "app/plan/plan_tool.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_tool.h"
 #include "core/design/layout.h"
 #include "core/model/lay.h"
 

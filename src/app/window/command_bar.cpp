@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/window/command_bar.h"
+#include "app/desk/text.h"
 
 #include <QKeyEvent>
 #include <QVBoxLayout>
@@ -14,14 +14,15 @@ namespace {
 
 constexpr int most_rows = 12;
 
-/// How well a command's name and help answer what was typed; lower is better, -1 not at all. Every typed word must stand
-/// in one of them: the start of a word of the name counts most, then within the name, then the help.
+/// How well a command's name and help answer what was typed; lower is better, -1 not at all. Every typed word must
+/// stand in one of them: the start of a word of the name counts most, then within the name, then the help.
 int match(const QString& name, const QString& help, const QString& typed) {
     int score = 0;
     for (const QString& word : typed.split(' ', Qt::SkipEmptyParts)) {
         const auto best = [&](const QString& in, int base) {
             int found = -1;
-            for (auto at = in.indexOf(word, 0, Qt::CaseInsensitive); at >= 0; at = in.indexOf(word, at + 1, Qt::CaseInsensitive)) {
+            for (auto at = in.indexOf(word, 0, Qt::CaseInsensitive); at >= 0;
+                 at = in.indexOf(word, at + 1, Qt::CaseInsensitive)) {
                 const int here = base + (at == 0 ? 0 : (in[at - 1].isLetterOrNumber() ? 20 : 4));
                 if (found < 0 || here < found) found = here;
             }
@@ -84,7 +85,8 @@ void CommandBar::fill() {
         int score = match(a->text(), a->statusTip(), typed);
         if (score < 0 || !a->isEnabled()) continue;
         // What was used lately first, among those that answer about as well.
-        if (const auto used = used_.indexOf(a->objectName()); used >= 0) score -= std::max(0, 12 - 2 * static_cast<int>(used));
+        if (const auto used = used_.indexOf(a->objectName()); used >= 0)
+            score -= std::max(0, 12 - 2 * static_cast<int>(used));
         rows.push_back({score, a->text(), a->shortcut().toString(QKeySequence::NativeText),
                         QVariant("action:" + a->objectName())});
     }

@@ -5,8 +5,8 @@
 #include <QLineEdit>
 #include <QListWidget>
 
-#include "app/kit/actions.h"
 #include "app/desk/document.h"
+#include "app/kit/actions.h"
 
 namespace culvert::app {
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/window/drawer.h"
+#include "app/desk/text.h"
 
 #include <QHBoxLayout>
 #include <QHeaderView>
@@ -23,8 +23,8 @@ FindingsModel::FindingsModel(Document& document, QObject* parent) : QAbstractTab
     reload();
 }
 
-/// The worst first: errors of results, then of the data, then what is near. The findings stay where they are; rows point
-/// at them.
+/// The worst first: errors of results, then of the data, then what is near. The findings stay where they are; rows
+/// point at them.
 void FindingsModel::reload() {
     const auto review = document_.review();
     std::vector<const Finding*> list;
@@ -285,9 +285,11 @@ void Drawer::show_page(QWidget* page) {
 void Drawer::look_at_visible() {
     std::vector<FindingKey> shown;
     if (findings_->isVisible()) {
-        const int first = std::max(0, findings_->rowAt(0)), last = findings_->rowAt(findings_->viewport()->height() - 1);
+        const int first = std::max(0, findings_->rowAt(0)),
+                  last = findings_->rowAt(findings_->viewport()->height() - 1);
         const int end = last < 0 ? findings_model_->rowCount() : last + 1;
-        for (int row = first; row < end && row < first + 100; ++row) shown.push_back(findings_model_->finding(row).key());
+        for (int row = first; row < end && row < first + 100; ++row)
+            shown.push_back(findings_model_->finding(row).key());
     }
     document_.look_at_findings("findings", std::move(shown));
 }

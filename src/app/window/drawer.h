@@ -10,9 +10,9 @@
 #include <unordered_map>
 
 #include "app/desk/document.h"
+#include "app/ledger/ledger.h"
 #include "app/panels/ground_panel.h"
 #include "app/panels/history_panel.h"
-#include "app/ledger/ledger.h"
 #include "app/panels/rules_panel.h"
 
 namespace culvert::app {
@@ -35,7 +35,7 @@ class FindingsModel : public QAbstractTableModel {
   private:
     void reload();
     Document& document_;
-    std::shared_ptr<const Review> review_;   ///< whose findings the rows point at
+    std::shared_ptr<const Review> review_;  ///< whose findings the rows point at
     std::vector<Finding> data_;
     std::vector<const Finding*> findings_;
     mutable std::unordered_map<const Finding*, Finding> worded_;

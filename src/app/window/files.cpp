@@ -8,8 +8,8 @@
 #include <QSettings>
 
 #include "app/desk/text.h"
-#include "app/window/main_window.h"
 #include "app/kit/theme.h"
+#include "app/window/main_window.h"
 
 namespace culvert::app {
 namespace {
@@ -48,8 +48,7 @@ void MainWindow::open_file(const QString& path) {
         offer_recovery(path, said);
     };
     if (QFileInfo(path).size() < large_file) return opened(document_.open(path, !is_example(path)));
-    notice_->say("Opening " + QFileInfo(path).fileName() + " …",
-                 {{"Stop", [this] { document_.cancel_open(); }}}, true);
+    notice_->say("Opening " + QFileInfo(path).fileName() + " …", {{"Stop", [this] { document_.cancel_open(); }}}, true);
     document_.open_later(path, !is_example(path), opened);
 }
 

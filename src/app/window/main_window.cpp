@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/window/main_window.h"
+#include "app/desk/text.h"
 
 #include <QApplication>
 #include <QCloseEvent>
@@ -10,8 +10,8 @@
 #include <QGridLayout>
 #include <QSettings>
 
-#include "app/plan/plan_tool.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_tool.h"
 #include "core/design/layout.h"
 
 namespace culvert::app {
@@ -123,7 +123,8 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     menu_button_->setStyleSheet("QToolButton{padding:0}");
     connect(menu_button_, &QToolButton::clicked, this, &MainWindow::open_menu);
     connect(plan_, &PlanView::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
-    connect(profile_, &ProfileView::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
+    connect(profile_, &ProfileView::menu_wanted, this,
+            [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
     connect(drawer_, &Drawer::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
     build_tool_strip();
     command_bar_ = new CommandBar(document_, *actions_, this);
@@ -158,10 +159,12 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     });
     connect(&document_, &Document::file_changed, this, &MainWindow::retitle);
     connect(&document_, &Document::failed, this, [this](const QString& why) {
-        notice_->say("Work in the background ended early: " + why + " What you see may be older than your last change.");
+        notice_->say("Work in the background ended early: " + why +
+                     " What you see may be older than your last change.");
     });
-    connect(&document_, &Document::journal_changed, this,
-            [this] { journal_notice_->say(document_.journal_trouble(), {{"Save now", [this] { save(); }}}, true); });
+    connect(&document_, &Document::journal_changed, this, [this] {
+        journal_notice_->say(document_.journal_trouble(), {{"Save now", [this] { save(); }}}, true);
+    });
     connect(&document_, &Document::changed, this, [this] {
         retitle();
         actions_->refresh();
@@ -239,7 +242,8 @@ void MainWindow::refresh_tool_strip() {
     tool_strip_->setStyleSheet(QString("QWidget#tool-strip{background:%1;border:1px solid %2;border-radius:6px}")
                                    .arg(t.panel.name(), t.hairline.name()));
     auto wanted = stage_spec(rail_->stage()).tools;
-    if (plan_->tool_name() == "draw" || plan_->tool_name() == "structure") wanted = {"select", "draw", "structure", "measure"};
+    if (plan_->tool_name() == "draw" || plan_->tool_name() == "structure")
+        wanted = {"select", "draw", "structure", "measure"};
     for (QToolButton* b : tool_buttons_) {
         QAction* a = b->defaultAction();
         const QString name = a->objectName().section('.', 1);

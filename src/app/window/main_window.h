@@ -3,23 +3,23 @@
 
 #include <QHBoxLayout>
 #include <QLabel>
+#include <QMenu>
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QToolButton>
-#include <QMenu>
 #include <QWidget>
 
-#include "app/kit/actions.h"
 #include "app/card/card.h"
-#include "app/window/command_bar.h"
+#include "app/charts/rain_view.h"
 #include "app/desk/document.h"
-#include "app/window/drawer.h"
+#include "app/kit/actions.h"
 #include "app/panels/preferences_panel.h"
 #include "app/plan/plan_view.h"
 #include "app/profile/profile_view.h"
-#include "app/charts/rain_view.h"
 #include "app/profile/section_view.h"
 #include "app/profile/street_view.h"
+#include "app/window/command_bar.h"
+#include "app/window/drawer.h"
 #include "app/window/stages.h"
 #include "app/window/strips.h"
 
@@ -69,8 +69,8 @@ class MainWindow : public QWidget {
     [[nodiscard]] Notice* notice() const { return notice_; }
 
     void open_file(const QString& path);
-    /// Offers back what programs that ended early left of this project (or of all projects, where the path is empty), one
-    /// after another.
+    /// Offers back what programs that ended early left of this project (or of all projects, where the path is empty),
+    /// one after another.
     /// @param first  what is to be said above the offer
     void offer_recovery(const QString& path, const QString& first = {});
     /// Reads a file of the ground or of a background and shows what it offers.

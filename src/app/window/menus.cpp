@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-// The main menu beside the project's name, and what can be done to an element, from any view. Both hold actions that are
-// declared elsewhere.
+// The main menu beside the project's name, and what can be done to an element, from any view. Both hold actions that
+// are declared elsewhere.
 #include <QFileInfo>
 #include <QMenu>
 
@@ -13,13 +13,15 @@ namespace culvert::app {
 namespace {
 
 constexpr const char* about =
-    "Calm Culvert %1: gravity storm sewers, laid out, solved and checked. Free software under the GPL, version 3 or later. "
+    "Calm Culvert %1: gravity storm sewers, laid out, solved and checked. Free software under the GPL, version 3 or "
+    "later. "
     "Every number has its working (Ctrl+=); what is computed and from which sources stands in docs/methods.";
 
 }  // namespace
 
 void MainWindow::declare_menu_actions() {
-    actions_->add("menu.open", "Main menu", "Files, edits, views, preferences, help", QKeySequence("F10"), [this] { open_menu(); });
+    actions_->add("menu.open", "Main menu", "Files, edits, views, preferences, help", QKeySequence("F10"),
+                  [this] { open_menu(); });
     actions_->add("view.preferences", "Preferences", "Looks, text size, units of new projects, journal folder",
                   QKeySequence("Ctrl+,"), [this] { show_extra_page(preferences_, "Preferences"); });
     actions_->add("view.shortcuts", "Shortcuts", "All commands with their keys", QKeySequence("F1"), [this] {
@@ -52,12 +54,12 @@ QMenu* MainWindow::make_menu() {
     for (QAction* a : actions_->all())
         if (a->objectName().startsWith("file.recent.")) recent->addAction(a);
     recent->setEnabled(!recent->isEmpty());
-    add(menu, {"file.demo", "file.demo_us", "", "file.save", "file.save_as", "variant.issue", "", "ground.import", "rain.paste", "",
-               "edit.undo", "edit.redo", ""});
+    add(menu, {"file.demo", "file.demo_us", "", "file.save", "file.save_as", "variant.issue", "", "ground.import",
+               "rain.paste", "", "edit.undo", "edit.redo", ""});
     QMenu* views = menu->addMenu("Views");
     for (const StageSpec& stage : stages()) add(views, {qPrintable(QString("stage.") + QString(stage.name).toLower())});
-    add(views, {"", "view.plan", "view.ledger", "view.findings", "view.working", "view.ground", "view.rules", "view.history", "",
-                "view.all", "view.whole", "view.theme"});
+    add(views, {"", "view.plan", "view.ledger", "view.findings", "view.working", "view.ground", "view.rules",
+                "view.history", "", "view.all", "view.whole", "view.theme"});
     add(menu, {"view.find", "", "view.preferences", "view.shortcuts", "help.about", "", "file.quit"});
     menu->setAttribute(Qt::WA_DeleteOnClose);
     return menu;
@@ -73,10 +75,10 @@ QMenu* MainWindow::make_context_menu(ElementRef element) {
     menu->setToolTipsVisible(true);
     menu->setAttribute(Qt::WA_DeleteOnClose);
     const std::size_t many = document_.selection().size();
-    QAction* head = menu->addAction(
-        !element.id ? QString("Nothing here")
-        : many > 1  ? QString("%1 elements").arg(many)
-                    : text(kind_name(element.kind)) + " " + text(element_name(document_.project(), element.kind, element.id)));
+    QAction* head = menu->addAction(!element.id ? QString("Nothing here")
+                                    : many > 1  ? QString("%1 elements").arg(many)
+                                                : text(kind_name(element.kind)) + " " +
+                                                     text(element_name(document_.project(), element.kind, element.id)));
     head->setEnabled(false);
     menu->addSeparator();
     const auto add = [&](std::initializer_list<const char*> ids) {
@@ -86,8 +88,8 @@ QMenu* MainWindow::make_context_menu(ElementRef element) {
         }
     };
     if (element.kind == Kind::Pipe && element.id)
-        add({"size.up", "size.down", "size.lock", "", "edit.reverse", "levels.pin", "levels.follow", "levels.alternatives", "",
-             "view.working", "walk.up", "walk.down"});
+        add({"size.up", "size.down", "size.lock", "", "edit.reverse", "levels.pin", "levels.follow",
+             "levels.alternatives", "", "view.working", "walk.up", "walk.down"});
     else if (element.kind == Kind::Structure && element.id)
         add({"view.working", "walk.up", "walk.down", "", "names.renumber", "tool.move"});
     else if (element.kind == Kind::Catchment && element.id)

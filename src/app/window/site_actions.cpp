@@ -7,9 +7,9 @@
 #include <cmath>
 
 #include "app/desk/text.h"
-#include "app/window/main_window.h"
-#include "app/plan/plan_tool.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_tool.h"
+#include "app/window/main_window.h"
 #include "core/design/branches.h"
 #include "core/design/site.h"
 #include "core/model/lay.h"
@@ -24,16 +24,16 @@ void MainWindow::run_proposal(const QString& what,
         auto found = find(stop);
         if (stop.stop_requested()) return;
         turn.tell([this, found = std::move(found), revision] {
-                if (revision != document_.revision()) {
-                    notice_->say("The project was changed meanwhile: ask again.");
-                    return;
-                }
-                if (found.second.empty()) notice_->say(found.first);
-                else {
-                    notice_->say({});
-                    drawer_->preview()->show_preview(found.first, found.second);
-                }
-            });
+            if (revision != document_.revision()) {
+                notice_->say("The project was changed meanwhile: ask again.");
+                return;
+            }
+            if (found.second.empty()) notice_->say(found.first);
+            else {
+                notice_->say({});
+                drawer_->preview()->show_preview(found.first, found.second);
+            }
+        });
     });
 }
 
@@ -116,10 +116,13 @@ void MainWindow::offer_recovery(const QString& path, const QString& first) {
     for (std::size_t i = 0; i < last->done; ++i) names << text(last->edits[i].name);
     QString words = QString("The program ended before %1 was saved. ").arg(of);
     if (last->done > last->saved_at || last->edits.empty())
-        words += QString("%1 can be brought back").arg(last->done == 1    ? QString("One change")
-                                                       : last->done == 0 ? QString("Its state")
-                                                                         : QString("%1 changes").arg(last->done));
-    else words += QString("%1 taken back since can be so again").arg(last->edits.size() - last->done == 1 ? "What was" : "Changes");
+        words += QString("%1 can be brought back")
+                     .arg(last->done == 1   ? QString("One change")
+                          : last->done == 0 ? QString("Its state")
+                                            : QString("%1 changes").arg(last->done));
+    else
+        words += QString("%1 taken back since can be so again")
+                     .arg(last->edits.size() - last->done == 1 ? "What was" : "Changes");
     if (names.size() > 5) words += ": " + names.mid(0, 2).join(", ") + ", … " + names.mid(names.size() - 2).join(", ");
     else if (!names.isEmpty()) words += ": " + names.join(", ");
     words += ".";
@@ -128,14 +131,14 @@ void MainWindow::offer_recovery(const QString& path, const QString& first) {
     if (last->file_differs) words += " The file was changed since by somebody else: saving will ask.";
     if (count > 1) words += QString(" %1 more after this.").arg(count - 1);
     const auto next = [this, path] { offer_recovery(path); };
-    notice_->say((first.isEmpty() ? "" : first + "\n") + words,
-                 {{"Bring it back",
-                   [this, last] { when_safe("Bring it back without saving", [this, last] { document_.restore(*last); }); }},
-                  {"Throw it away",
-                   [last, next] {
-                       JournalDisk().remove(last->journal);
-                       next();
-                   }}});
+    notice_->say(
+        (first.isEmpty() ? "" : first + "\n") + words,
+        {{"Bring it back",
+          [this, last] { when_safe("Bring it back without saving", [this, last] { document_.restore(*last); }); }},
+         {"Throw it away", [last, next] {
+              JournalDisk().remove(last->journal);
+              next();
+          }}});
 }
 
 void MainWindow::declare_site_actions() {

@@ -36,7 +36,8 @@ void MainWindow::show_stage(Stage stage) {
     card_->set_first(spec.card);
     QList<int> shares = shares_[stage];
     if (shares.isEmpty())
-        for (const QVariant& v : QSettings().value(QString("stage/%1/shares").arg(spec.name)).toList()) shares << v.toInt();
+        for (const QVariant& v : QSettings().value(QString("stage/%1/shares").arg(spec.name)).toList())
+            shares << v.toInt();
     if (shares.size() != 3) shares = QList<int>(spec.shares.begin(), spec.shares.end());
     middle_->setSizes(shares);
     refresh_tool_strip();

@@ -23,7 +23,7 @@ struct StageSpec {
     LowerView lower;
     DrawerPage page;
     Kind ledger;
-    CardPart card;              ///< stands first
+    CardPart card;            ///< stands first
     std::vector<int> shares;  ///< of the height: plan, lower view, drawer; in 750 parts
 };
 const std::vector<StageSpec>& stages();

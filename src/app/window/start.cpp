@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/window/start.h"
+#include "app/desk/text.h"
 
 #include <QApplication>
 #include <QDir>
@@ -13,8 +13,8 @@
 #include <iostream>
 #include <thread>
 
-#include "app/window/main_window.h"
 #include "app/kit/theme.h"
+#include "app/window/main_window.h"
 
 namespace culvert::app {
 namespace {

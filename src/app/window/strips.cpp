@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "app/desk/text.h"
 #include "app/window/strips.h"
+#include "app/desk/text.h"
 
 #include <QFileInfo>
 #include <QHelpEvent>

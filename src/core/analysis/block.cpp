@@ -40,7 +40,8 @@ class BlockSolver {
             if (link.main) continue;
             further_.push_back(l);
             for (int end : {link.from, link.to})
-                for (; end != no_node && !counts[at_node(end)]; end = nth(net_.nodes, end).down) counts[at_node(end)] = 1;
+                for (; end != no_node && !counts[at_node(end)]; end = nth(net_.nodes, end).down)
+                    counts[at_node(end)] = 1;
         }
         for (int i = part.node_end; i-- > part.node_begin;)
             if (counts[at_node(i)]) core_.push_back(i);
@@ -385,7 +386,8 @@ class BlockSolver {
                 if (!l.solvable || (in.end != PipeInput::End::Outfall && std::isnan(below.energy))) return;
                 if (in_core_[at_node(*i)]) in.from_joint = false;
                 const int below_node = r.flow.against ? l.from : l.to;
-                if (in.end == PipeInput::End::Joint && in_core_[at_node(below_node)]) in.end = PipeInput::End::Structure;
+                if (in.end == PipeInput::End::Joint && in_core_[at_node(below_node)])
+                    in.end = PipeInput::End::Structure;
                 NodeLevel own;
                 solve_pipe(in, own, r.level);
                 solved.emplace_back(link, own.level);
@@ -398,30 +400,37 @@ class BlockSolver {
             if (ways == 0) solve(n.out, 0);
             else for_ways(*i, [&](int link, double q) { solve(link, q); });
             for (const auto& [link, level] : solved)
-                if (std::abs(level - node.level) > balanced_within) out_.unbalanced.push_back({link, level - node.level});
+                if (std::abs(level - node.level) > balanced_within)
+                    out_.unbalanced.push_back({link, level - node.level});
         }
         // What carries nothing stands in the water of its ends.
         for (int l = part_.link_begin; l < part_.link_end; ++l) {
             const Link& link = nth(net_.links, l);
             LinkResult& r = nth(out_.links, l);
             if (r.flow.flow > dry_flow || !link.solvable || !std::isnan(r.level.head_up)) continue;
-            const auto depth = [](double level, double invert) { return std::isnan(level) ? 0 : std::max(level - invert, 0.0); };
+            const auto depth = [](double level, double invert) {
+                return std::isnan(level) ? 0 : std::max(level - invert, 0.0);
+            };
             r.level.head_up = depth(nth(out_.nodes, link.from).level.level, link.invert_up);
             r.level.head_down = r.level.slow_down = depth(nth(out_.nodes, link.to).level.level, link.invert_down);
             r.level.control = Control::Uniform;
             const NodeLevel &a = nth(out_.nodes, link.from).level, &b = nth(out_.nodes, link.to).level;
             if (link.main || a.held || b.held || std::isnan(a.level)) continue;
             const double crest = std::max(link.invert_up, link.invert_down);
-            const auto above = [&](double from, double to) { return from - std::max(std::isnan(to) ? nothing : to, crest); };
+            const auto above = [&](double from, double to) {
+                return from - std::max(std::isnan(to) ? nothing : to, crest);
+            };
             const double left = std::max(above(a.level, b.level),
                                          nth(net_.nodes, link.to).out == no_link ? nothing : above(b.level, a.level));
             if (left > balanced_within) out_.unbalanced.push_back({l, left});
         }
-        std::sort(out_.unbalanced.begin(), out_.unbalanced.end(), [](const Unbalanced& x, const Unbalanced& y) { return x.link < y.link; });
+        std::sort(out_.unbalanced.begin(), out_.unbalanced.end(),
+                  [](const Unbalanced& x, const Unbalanced& y) { return x.link < y.link; });
         run_fast(net_, part_, out_);
         level_outfalls(net_, part_, out_);
     }
-    /// A grade line computed along the water, as the link is listed against it. Fast water that enters runs on to its end.
+    /// A grade line computed along the water, as the link is listed against it. Fast water that enters runs on to its
+    /// end.
     static void turn(LinkLevel& r) {
         std::swap(r.head_up, r.head_down);
         std::swap(r.velocity_up, r.velocity_down);
@@ -434,8 +443,8 @@ class BlockSolver {
     const EventRain& rain_;
     Summaries& out_;
     const std::stop_token& stop_;
-    std::size_t work_ = 0;        ///< profiles computed
-    std::vector<char> in_core_;   ///< by node
+    std::size_t work_ = 0;             ///< profiles computed
+    std::vector<char> in_core_;        ///< by node
     std::vector<int> further_, core_;  ///< links beside the tree; nodes from their ends down, lowest first
     std::vector<std::vector<int>> links_of_;
     std::vector<double> x_;       ///< flows of the further links

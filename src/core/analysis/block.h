@@ -21,13 +21,13 @@
 /// own travel time), and the whole is repeated until no flow changes by more than 1e-6 of the largest.
 ///
 /// Continuity holds by construction; levels reached on two ways agree to a tenth of a millimetre. Where they do not –
-/// the levels of a steep pipe jump as it drowns, and no steady flow may lie between, or `most_work` was spent – the link
-/// is listed as unbalanced with the difference that is left: a finding says so.
+/// the levels of a steep pipe jump as it drowns, and no steady flow may lie between, or `most_work` was spent – the
+/// link is listed as unbalanced with the difference that is left: a finding says so.
 ///
 /// Where ways meet, part or go round, an inline joint is still water with its loss, like any structure.
 namespace culvert {
 
-constexpr double balanced_within = 1e-4;  ///< m
+constexpr double balanced_within = 1e-4;      ///< m
 constexpr std::size_t most_work = 2'000'000;  ///< profiles of pipes that one balance may take, about 10 s
 
 /// Fills flows and levels of a component. Allocates; meant for components that are no trees.

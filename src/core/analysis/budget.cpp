@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/base/contract.h"
 #include "core/analysis/budget.h"
+#include "core/base/contract.h"
 
 #include <algorithm>
 #include <cmath>
@@ -39,7 +39,8 @@ LevelBudget level_budget(const EventResult& result, StructureId structure) {
         // The way that carries most of what leaves it.
         const int link = result.way_on(at);
         if (link == no_link) {
-            begin(n.tailwater == Tailwater::Level ? BudgetStart::Tailwater : BudgetStart::FreeOutfall, self, level.level);
+            begin(n.tailwater == Tailwater::Level ? BudgetStart::Tailwater : BudgetStart::FreeOutfall, self,
+                  level.level);
             break;
         }
         const Link& l = nth(net.links, link);

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/base/contract.h"
 #include "core/analysis/explain.h"
+#include "core/base/contract.h"
 
 #include <cmath>
 #include <numbers>
@@ -184,8 +184,8 @@ class Explainer {
         for (const int up : incoming()) {
             const std::string k = "CA" + std::to_string(++number);
             s.formula += (s.formula.empty() ? "" : " + ") + k;
-            s.terms.push_back({k, area(nth(result_.links, up).flow.effective_area), area_unit(),
-                               "from " + pipe_label(up)});
+            s.terms.push_back(
+                {k, area(nth(result_.links, up).flow.effective_area), area_unit(), "from " + pipe_label(up)});
         }
         if (s.formula.empty()) s.formula = "0";
         steps_.push_back(s);
@@ -583,8 +583,7 @@ Explanation explain(const Project& project, const EventResult& result, ElementRe
         for (const auto& k : known) e.error += " " + std::string(k) + (k == known.back() ? "" : ",");
         return e;
     }
-    if (element.kind == Kind::Pipe && !nth(net.links, link).solvable &&
-        quantity != "flow" && quantity != "time") {
+    if (element.kind == Kind::Pipe && !nth(net.links, link).solvable && quantity != "flow" && quantity != "time") {
         e.error = name + " cannot be solved: see its findings";
         return e;
     }

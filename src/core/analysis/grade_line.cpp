@@ -54,7 +54,8 @@ void solve_dry(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
 Barrel barrel_of(const Link& l, double flow) { return {l.section, l.roughness, l.length, l.slope, flow}; }
 
 PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, const NodeLevel& below) {
-    const Node &from = nth(network.nodes, f.against ? l.to : l.from), &to = nth(network.nodes, f.against ? l.from : l.to);
+    const Node &from = nth(network.nodes, f.against ? l.to : l.from),
+               &to = nth(network.nodes, f.against ? l.from : l.to);
     PipeInput in;
     in.section = l.section;
     in.roughness = l.roughness;
@@ -201,8 +202,8 @@ void run_fast(const Network& network, const Component& part, Summaries& out) {
                 }
             }
         }
-        // Fast to its end, and on through an inline joint that nothing else enters, if its energy suffices for fast water
-        // behind the joint's loss, which is taken with the velocity behind it, as everywhere.
+        // Fast to its end, and on through an inline joint that nothing else enters, if its energy suffices for fast
+        // water behind the joint's loss, which is taken with the velocity behind it, as everywhere.
         const Node& down = nth(network.nodes, l.to);
         if (!l.main || down.kind != StructureKind::Joint || down.inflows != 1 || down.out == no_link ||
             down.link_end - down.out != 1 || !(r.jump >= l.length))

@@ -22,11 +22,13 @@ namespace culvert {
 struct Known {
     double value = not_given;
     operator double() const { return value; }  // NOLINT: it is a number
-    friend bool operator==(Known a, Known b) { return a.value == b.value || (a.value != a.value && b.value != b.value); }
+    friend bool operator==(Known a, Known b) {
+        return a.value == b.value || (a.value != a.value && b.value != b.value);
+    }
 };
 
-/// All that the grade line of a pipe and of the structure it leaves depends on, in the direction of the water. Two equal
-/// ones have the same answer, bit for bit: this is the key of what is kept from an earlier solve.
+/// All that the grade line of a pipe and of the structure it leaves depends on, in the direction of the water. Two
+/// equal ones have the same answer, bit for bit: this is the key of what is kept from an earlier solve.
 struct PipeInput {
     Section section = Circular{1};
     double roughness = 0, length = 0, slope = 0, invert_up = 0, invert_down = 0;
@@ -44,8 +46,8 @@ struct PipeInput {
 /// Input of a link with its flow and the levels of the node it leads to.
 PipeInput input_of(const Network& network, const Link& link, const LinkFlow& flow, const NodeLevel& below);
 
-/// Solves one pipe from its lower end: its slow curve, and the level in the structure it leaves. `link.jump` is -1 where
-/// fast water enters: its end is found on the way down.
+/// Solves one pipe from its lower end: its slow curve, and the level in the structure it leaves. `link.jump` is -1
+/// where fast water enters: its end is found on the way down.
 void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& link);
 
 /// Fills the level part of a component that is a tree from its flow part. Allocates nothing.

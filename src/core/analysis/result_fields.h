@@ -54,11 +54,11 @@ void add_result_field(const ResultField& field);
 double filled_depth(const EventResult& result, std::size_t link);  ///< y / D at normal depth; 1 where it runs full
 double cover_up(const EventResult& result, std::size_t link);      ///< rim to the outside of the crown
 double cover_down(const EventResult& result, std::size_t link);
-double freeboard(const EventResult& result, std::size_t node);  ///< rim less HGL
+double freeboard(const EventResult& result, std::size_t node);   ///< rim less HGL
 double lowest_out(const EventResult& result, std::size_t node);  ///< lowest invert of the pipes that leave; NaN: none
 
-/// The value at an element: of its own, or for a pipe and a node's field of the structure it leaves; NaN where it is not
-/// part of the solution.
+/// The value at an element: of its own, or for a pipe and a node's field of the structure it leaves; NaN where it is
+/// not part of the solution.
 double result_at(const EventResult& result, const ResultField& field, ElementRef element);
 
 }  // namespace culvert

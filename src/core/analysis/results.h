@@ -26,11 +26,11 @@ struct NodeFlow {
 /// What of it a pipe carries.
 struct LinkFlow {
     double effective_area = 0, known_flow = 0;  ///< its share
-    double flow = 0;        ///< m3/s, never negative
-    double normal = 0;      ///< normal depth of the flow, m; NaN where there is none
-    double velocity = 0;    ///< at normal depth, or of the full section, m/s
-    double travel = 0;      ///< time through the pipe, s
-    bool against = false;   ///< the water runs from `to` to `from`
+    double flow = 0;                            ///< m3/s, never negative
+    double normal = 0;                          ///< normal depth of the flow, m; NaN where there is none
+    double velocity = 0;                        ///< at normal depth, or of the full section, m/s
+    double travel = 0;                          ///< time through the pipe, s
+    bool against = false;                       ///< the water runs from `to` to `from`
 };
 
 enum class Control : std::uint8_t {
@@ -46,8 +46,9 @@ struct NodeLevel {
     bool held = false;          ///< level held at the rim
 };
 
-/// Grade line of a pipe. Heads are above the pipe's invert at that end; above the pipe's height they are pressure heads.
-/// `up` and `down` are as the link is listed; where the water runs against that, the grade line falls towards `up`.
+/// Grade line of a pipe. Heads are above the pipe's invert at that end; above the pipe's height they are pressure
+/// heads. `up` and `down` are as the link is listed; where the water runs against that, the grade line falls towards
+/// `up`.
 struct LinkLevel {
     double head_up = not_given, head_down = not_given;
     double velocity_up = 0, velocity_down = 0;
@@ -85,7 +86,8 @@ struct Summaries {
     Summaries() = default;
 };
 
-/// Where the results of a set come from. Sets are never mixed: what was observed is not averaged with what was computed.
+/// Where the results of a set come from. Sets are never mixed: what was observed is not averaged with what was
+/// computed.
 enum class ResultSource : std::uint8_t { Steady, ThroughTime, Imported, Observed };
 std::string_view source_name(ResultSource source);
 
@@ -99,7 +101,7 @@ struct ResultSet {
 /// Values of one result of one chosen element through time, in steps of equal length.
 struct Series {
     ElementRef element;
-    std::string key;  ///< of its ResultField
+    std::string key;             ///< of its ResultField
     double start = 0, step = 0;  ///< s
     std::vector<double> values;  ///< SI
 };

@@ -32,7 +32,8 @@ auto part_of(const std::vector<T>& list, int begin, int end) {
 }
 /// Everything that a component's flows depend on is the same.
 bool same_hydrology(const Network& a, const Network& b, const Component& part) {
-    const auto x = part_of(a.nodes, part.node_begin, part.node_end), y = part_of(b.nodes, part.node_begin, part.node_end);
+    const auto x = part_of(a.nodes, part.node_begin, part.node_end),
+               y = part_of(b.nodes, part.node_begin, part.node_end);
     for (std::size_t i = 0; i < x.size(); ++i) {
         if (x[i].known_flow != y[i].known_flow || x[i].local_time != y[i].local_time ||
             x[i].cover_end - x[i].cover_begin != y[i].cover_end - y[i].cover_begin)
@@ -41,7 +42,8 @@ bool same_hydrology(const Network& a, const Network& b, const Component& part) {
             if (!(nth(a.covers, x[i].cover_begin + c) == nth(b.covers, y[i].cover_begin + c))) return false;
     }
     const auto same = [](double p, double q) { return p == q || (p != p && q != q); };
-    const auto k = part_of(a.links, part.link_begin, part.link_end), l = part_of(b.links, part.link_begin, part.link_end);
+    const auto k = part_of(a.links, part.link_begin, part.link_end),
+               l = part_of(b.links, part.link_begin, part.link_end);
     for (std::size_t i = 0; i < k.size(); ++i)
         if (k[i].solvable != l[i].solvable || !(k[i].section == l[i].section) || k[i].roughness != l[i].roughness ||
             !same(k[i].length, l[i].length) || !same(k[i].slope, l[i].slope) ||
@@ -52,19 +54,23 @@ bool same_hydrology(const Network& a, const Network& b, const Component& part) {
 /// Everything that a component's levels depend on beside its flows is the same.
 bool same_levels(const Network& a, const Network& b, const Component& part) {
     const auto same = [](double p, double q) { return p == q || (p != p && q != q); };
-    const auto x = part_of(a.nodes, part.node_begin, part.node_end), y = part_of(b.nodes, part.node_begin, part.node_end);
+    const auto x = part_of(a.nodes, part.node_begin, part.node_end),
+               y = part_of(b.nodes, part.node_begin, part.node_end);
     for (std::size_t i = 0; i < x.size(); ++i)
         if (x[i].kind != y[i].kind || !same(x[i].rim, y[i].rim) || x[i].loss != y[i].loss ||
             x[i].tailwater != y[i].tailwater || !same(x[i].tailwater_level, y[i].tailwater_level))
             return false;
-    const auto k = part_of(a.links, part.link_begin, part.link_end), l = part_of(b.links, part.link_begin, part.link_end);
+    const auto k = part_of(a.links, part.link_begin, part.link_end),
+               l = part_of(b.links, part.link_begin, part.link_end);
     for (std::size_t i = 0; i < k.size(); ++i)
         if (!same(k[i].invert_up, l[i].invert_up) || !same(k[i].invert_down, l[i].invert_down)) return false;
     return a.hold_at_rim == b.hold_at_rim;
 }
 void copy_part(const EventResult& from, EventResult& to, const Component& part) {
-    std::copy(from.nodes.begin() + part.node_begin, from.nodes.begin() + part.node_end, to.nodes.begin() + part.node_begin);
-    std::copy(from.links.begin() + part.link_begin, from.links.begin() + part.link_end, to.links.begin() + part.link_begin);
+    std::copy(from.nodes.begin() + part.node_begin, from.nodes.begin() + part.node_end,
+              to.nodes.begin() + part.node_begin);
+    std::copy(from.links.begin() + part.link_begin, from.links.begin() + part.link_end,
+              to.links.begin() + part.link_begin);
 }
 
 }  // namespace
@@ -131,8 +137,7 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
     ended.store(0, std::memory_order_release);
     tbb::parallel_for(std::size_t{0}, rains.size(), [&](std::size_t i) {
         (void)ended.load(std::memory_order_acquire);
-        if (i != lead && !stop.stop_requested())
-            results[i] = solve_event(network, rains[i], revision, same, stop);
+        if (i != lead && !stop.stop_requested()) results[i] = solve_event(network, rains[i], revision, same, stop);
         ended.fetch_add(1, std::memory_order_acq_rel);
     });
     (void)ended.load(std::memory_order_acquire);

@@ -10,9 +10,9 @@
 
 /// Solves a project for its events, keeping what an edit does not touch.
 ///
-/// Stages are keyed by their inputs: a component whose nodes, links, covers and settings are unchanged keeps its flows, and
-/// all of it where nothing was touched; a pipe whose inputs (PipeInput) are unchanged keeps its grade line. The answer is
-/// bit for bit that of a solve from nothing.
+/// Stages are keyed by their inputs: a component whose nodes, links, covers and settings are unchanged keeps its flows,
+/// and all of it where nothing was touched; a pipe whose inputs (PipeInput) are unchanged keeps its grade line. The
+/// answer is bit for bit that of a solve from nothing.
 namespace culvert {
 
 using Results = std::vector<std::shared_ptr<const EventResult>>;

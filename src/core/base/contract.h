@@ -31,9 +31,11 @@ constexpr void expects(bool holds, const char* what, Number value, const char* f
 ///
 ///     nth(network.nodes, node.down).rim
 template <class List, class Index>
-requires((std::integral<Index> || std::is_enum_v<Index>) && requires(List& list) { std::size(list); list[std::size_t{}]; })
-constexpr decltype(auto) nth(List& list, Index index, const char* file = __builtin_FILE(),
-                             int line = __builtin_LINE()) {
+requires((std::integral<Index> || std::is_enum_v<Index>)&&requires(List& list) {
+    std::size(list);
+    list[std::size_t{}];
+}) constexpr decltype(auto)
+    nth(List& list, Index index, const char* file = __builtin_FILE(), int line = __builtin_LINE()) {
     expects(static_cast<std::size_t>(index) < std::size(list), "index of a list", static_cast<long>(index), file, line);
     return list[static_cast<std::size_t>(index)];
 }

@@ -147,8 +147,9 @@ std::string shortest_decimal(double si, double factor) {
     std::string text;
     char buffer[5200];  // the longest long double, written out
     const auto written = [&](std::chars_format form, int precision) {
-        const auto end = std::to_chars(buffer, buffer + sizeof buffer,
-                                       static_cast<long double>(si) / static_cast<long double>(factor), form, precision);
+        const auto end =
+            std::to_chars(buffer, buffer + sizeof buffer,
+                          static_cast<long double>(si) / static_cast<long double>(factor), form, precision);
         return std::string(buffer, end.ptr);
     };
     const long double value = static_cast<long double>(si) / static_cast<long double>(factor);

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/base/contract.h"
 #include "core/design/branches.h"
+#include "core/base/contract.h"
 
 #include <algorithm>
 #include <cmath>
@@ -152,9 +152,9 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
                 pipes.insert(p.id);
                 e.set(Kind::Pipe, p.id, back ? "invert_to" : "invert_from", to_mm(invert), Origin::Proposed);
                 const double s = least(project, LimitKind::LeastSlope, p.id, 0);
-                const double end =
-                    std::min(m.pipe->invert_down,
-                             invert - (s > 0 ? s : std::min(m.pipe->slope, project.settings().default_slope)) * m.pipe->length);
+                const double end = std::min(
+                    m.pipe->invert_down,
+                    invert - (s > 0 ? s : std::min(m.pipe->slope, project.settings().default_slope)) * m.pipe->length);
                 if (end < m.pipe->invert_down - 1e-9)
                     e.set(Kind::Pipe, p.id, back ? "invert_from" : "invert_to", to_mm(end), Origin::Proposed);
                 if (m.node->down == no_node) break;
@@ -179,8 +179,7 @@ BranchLevels branch_levels(const Project& project, PipeId id) {
                 if (end > low_end + 1e-9) {
                     Editing e(project, "");
                     e.set(Kind::Pipe, id.value, down, to_mm(end), Origin::Proposed);
-                    finish(e, "a drop of " + metres(end - main_invert) + " on " + name + " at " + at, {id.value},
-                           true);
+                    finish(e, "a drop of " + metres(end - main_invert) + " on " + name + " at " + at, {id.value}, true);
                 }
             }
             Editing e(project, "");

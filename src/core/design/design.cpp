@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/base/contract.h"
 #include "core/design/design.h"
+#include "core/base/contract.h"
 
 #include <algorithm>
 #include <cmath>
@@ -175,8 +175,8 @@ FindingKeys beyond_keys(const Project& project, const Results& results) {
     return keys;
 }
 
-Trial try_edit(const Project& project, const Results& results, const Edit& edit, const FindingKeys& before, EventId upto,
-               const std::stop_token& stop) {
+Trial try_edit(const Project& project, const Results& results, const Edit& edit, const FindingKeys& before,
+               EventId upto, const std::stop_token& stop) {
     Project with = project;
     apply(with, edit);
     Trial trial;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/base/contract.h"
 #include "core/hydraulics/barrel.h"
+#include "core/base/contract.h"
 
 #include <algorithm>
 #include <array>
@@ -113,8 +113,8 @@ class March {
     [[nodiscard]] Marched to(double s0, double s1, double length) const {
         const auto f = [this](double u) { return rate(u); };
         const auto widest = [](double u) { return 0.75 * u; };
-        return run(f, s0, s1, trace_ ? (s1 - s0) / 6 : s1 - s0, length, [this](double u) { return shape_.depth(u); },
-                   widest);
+        return run(
+            f, s0, s1, trace_ ? (s1 - s0) / 6 : s1 - s0, length, [this](double u) { return shape_.depth(u); }, widest);
     }
 
     /// Towards normal depth, which is met at infinity: u = ln of what is left of the way in s.
@@ -130,8 +130,9 @@ class March {
             const double s = place(u);
             return rate(s) * (s - normal);
         };
-        Marched m = run(f, 0, -18, -1, length, [this, place](double u) { return shape_.depth(place(u)); },
-                        [](double) { return 1e9; });
+        Marched m = run(
+            f, 0, -18, -1, length, [this, place](double u) { return shape_.depth(place(u)); },
+            [](double) { return 1e9; });
         m.distance = length;  // what is left at u = -18 is below rounding of any level
         return m;
     }
@@ -140,14 +141,14 @@ class March {
     Trace* trace_;
 
     template <class F, class Depth, class Widest>
-    [[nodiscard]] Marched run(F f, double u0, double u1, double step, double length, Depth depth,
-                              Widest widest) const {
+    [[nodiscard]] Marched run(F f, double u0, double u1, double step, double length, Depth depth, Widest widest) const {
         double u = u0, x = 0;
         const double direction = u1 > u0 ? 1 : -1;
         if (u0 == u1 || length <= 0) return {depth(u0), 0};
         if (trace_) trace_->add(u, 0, f(u));
         for (int panels = 0; panels < 400; ++panels) {
-            double next = u + std::copysign(std::min(std::abs(step), direction > 0 ? widest(u) : widest(u) / 1.75), step);
+            double next =
+                u + std::copysign(std::min(std::abs(step), direction > 0 ? widest(u) : widest(u) / 1.75), step);
             if ((next - u1) * direction >= 0) next = u1;
             const Quadrature q = kronrod(f, u, next);
             const double scale = std::max(std::abs(q.value), 1e-4 * length);
@@ -369,7 +370,8 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
         y_free = top;
     }
     Trace slow_trace;
-    if (full < slow.reach && !(st.critical >= top)) (void)march_up(shape, b, st, y_free, slow.reach - full, &slow_trace);
+    if (full < slow.reach && !(st.critical >= top))
+        (void)march_up(shape, b, st, y_free, slow.reach - full, &slow_trace);
     const auto traced = [&](double x) {
         const double back = length - x;
         double y = 0;

@@ -17,17 +17,17 @@
 /// Pressurised: the grade line falls by Sf = (Q / Kfull)^2. The change of one into the other is found, not assumed.
 ///
 /// A barrel is steep where S0 > Sf at critical depth: then its slow flow needs support from below, and water that falls
-/// into it runs fast. A circle between Qfull and 1.076 Qfull may have both its normal depths below critical depth and not
-/// be steep: it is controlled from its outlet.
+/// into it runs fast. A circle between Qfull and 1.076 Qfull may have both its normal depths below critical depth and
+/// not be steep: it is controlled from its outlet.
 ///
-/// A box on a falling slope runs full as soon as Q exceeds Qfull: its lid counts as wetted, and the friction of its slow
-/// flow is nowhere less than
+/// A box on a falling slope runs full as soon as Q exceeds Qfull: its lid counts as wetted, and the friction of its
+/// slow flow is nowhere less than
 ///
 ///     min(Sf full, r S0)        r = (P full / P without lid)^(4/3)
 ///
-/// (With the lid taken for dry the water could run just below it, until a touch makes the level leap by metres.) That is
-/// more than S0, so a curve that rises towards the lid meets it; it is S0 at Qfull and falls behind the friction without
-/// a lid where the flow is far above, so the level follows flow and slope without a leap.
+/// (With the lid taken for dry the water could run just below it, until a touch makes the level leap by metres.) That
+/// is more than S0, so a curve that rises towards the lid meets it; it is S0 at Qfull and falls behind the friction
+/// without a lid where the flow is far above, so the level follows flow and slope without a leap.
 ///
 /// @source  Chow, Open-Channel Hydraulics (1959), ch. 9 and 15; Henderson, Open Channel Flow (1966), ch. 4 and 6
 namespace culvert {
@@ -86,8 +86,8 @@ struct Jump {
     double place;            ///< m from the upstream end; 0: drowned to the entrance; the length: swept out downstream
     double fast_depth_down;  ///< of the fast curve at the downstream end, or where it ends
 };
-/// Where the fast curve from `depth_up` and the slow one have equal momentum, to a millimetre: found in a bracket on the
-/// curves themselves.
+/// Where the fast curve from `depth_up` and the slow one have equal momentum, to a millimetre: found in a bracket on
+/// the curves themselves.
 /// @param slow  as subcritical_curve gave it
 Jump find_jump(const Barrel& barrel, const BarrelState& state, double depth_up, const SubcriticalCurve& slow);
 

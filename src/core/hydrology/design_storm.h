@@ -8,11 +8,13 @@
 /// Rain through time, made from intensities by duration.
 namespace culvert {
 
-/// Nested alternating blocks: a storm of n equal steps whose heaviest k steps, for every k, hold together the depth that
-/// the curve gives for a duration of k steps. Exactly so where each further step adds no more depth than the one before;
-/// where a table bends the other way (a corner between two of its durations) they hold a little more, never less.
+/// Nested alternating blocks: a storm of n equal steps whose heaviest k steps, for every k, hold together the depth
+/// that the curve gives for a duration of k steps. Exactly so where each further step adds no more depth than the one
+/// before; where a table bends the other way (a corner between two of its durations) they hold a little more, never
+/// less.
 ///
-///     P(k) = i(k dt) k dt,   blocks P(k) - P(k-1) by size, the largest in the middle, the next ones after and before it
+///     P(k) = i(k dt) k dt,   blocks P(k) - P(k-1) by size, the largest in the middle, the next ones after and before
+///     it
 ///
 /// @param step    dt, s, > 0
 /// @param blocks  n, >= 1

@@ -45,7 +45,8 @@ std::string idf_fault(std::span<const double> durations, std::span<const double>
     const auto rain = [&](std::size_t i) { return general(intensities[i] * 3.6e6, 6) + " mm/h"; };
     const auto depth = [&](std::size_t i) { return fixed(intensities[i] * durations[i] * 1000, 2) + " mm"; };
     for (std::size_t i = 0; i < durations.size(); ++i) {
-        if (!(durations[i] > 0)) return "duration " + std::to_string(i + 1) + " is " + minutes(i) + ": it must be above 0";
+        if (!(durations[i] > 0))
+            return "duration " + std::to_string(i + 1) + " is " + minutes(i) + ": it must be above 0";
         if (!(intensities[i] > 0)) return "intensity at " + minutes(i) + " is " + rain(i) + ": it must be above 0";
         if (!(durations[i] <= longest_duration))
             return "duration " + std::to_string(i + 1) + " is " + minutes(i) + ": it must be at most " +

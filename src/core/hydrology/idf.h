@@ -8,7 +8,7 @@
 /// Rain intensity by duration, and the rational method's parts.
 namespace culvert {
 
-constexpr double longest_duration = 1e7;   ///< s, of a rain table: four months
+constexpr double longest_duration = 1e7;    ///< s, of a rain table: four months
 constexpr double highest_intensity = 1e-3;  ///< m/s: 3,600 mm/h, beyond any rain that was measured
 
 /// Where a duration lies relative to a curve's table.

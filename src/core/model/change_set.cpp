@@ -32,7 +32,8 @@ ChangeSet ChangeSet::of(const Edit& edit) {
             c.topology_ |= p->kind == Kind::Pipe && (field.key == "from" || field.key == "to");
             continue;
         }
-        const AnyRow& row = std::holds_alternative<Insert>(change) ? std::get<Insert>(change).row : std::get<Delete>(change).row;
+        const AnyRow& row =
+            std::holds_alternative<Insert>(change) ? std::get<Insert>(change).row : std::get<Delete>(change).row;
         std::visit(
             [&]<class R>(const R& r) {
                 touch(kind_of<R>(), r.id);

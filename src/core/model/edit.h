@@ -27,7 +27,8 @@ using Change = std::variant<Patch, Insert, Delete>;
 struct Edit {
     std::string name;
     std::vector<Change> changes;
-    std::string unread;  ///< changes of its text that do not fit here, as JSON: kept, not applied (exchange/edit_text.h)
+    std::string
+        unread;  ///< changes of its text that do not fit here, as JSON: kept, not applied (exchange/edit_text.h)
     [[nodiscard]] bool empty() const { return changes.empty(); }
 };
 

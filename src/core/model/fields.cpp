@@ -68,9 +68,11 @@ std::span<const Field<Pipe>> fields_of<Pipe>() {
         reference<R>("from", "From", &R::from, Refers::Structure, "Structure at its start as drawn"),
         reference<R>("to", "To", &R::to, Refers::Structure, "Structure at its end as drawn"),
         choice<R>("shape", "Shape", &R::shape, shapes, "Cross-section shape"),
-        field<R>("size", "Size", &R::size, Q::Size, 0.02, 20, {0.05, 8}, "Inside diameter, or inside height of a box", true),
+        field<R>("size", "Size", &R::size, Q::Size, 0.02, 20, {0.05, 8}, "Inside diameter, or inside height of a box",
+                 true),
         field<R>("width", "Width", &R::width, Q::Size, 0.02, 50, {0.05, 20}, "Inside width of a box"),
-        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0.001, 1, {0.006, 0.1}, "Manning roughness", true),
+        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0.001, 1, {0.006, 0.1}, "Manning roughness",
+                 true),
         field<R>("wall", "Wall", &R::wall, Q::Size, 0, 2, {0.001, 0.6}, "Wall thickness"),
         field<R>("invert_from", "Invert at start", &R::invert_from, Q::Level, -600, 9000, {-600, 9000},
                  "Lowest inside point at its start", true),
@@ -141,8 +143,8 @@ std::span<const Field<RainEvent>> fields_of<RainEvent>() {
         choice<R>("role", "Role", &R::role, roles, "Design event of the minor or the major system"),
         field<R>("frequency_factor", "Frequency factor", &R::frequency_factor, Q::Ratio, 1, 2, any,
                  "Multiplies C; C times it is at most 1"),
-        field<R>("durations", "Durations", &R::durations, Q::Duration, 0, longest_duration, any, "Durations of the table, rising",
-                 false, true),
+        field<R>("durations", "Durations", &R::durations, Q::Duration, 0, longest_duration, any,
+                 "Durations of the table, rising", false, true),
         field<R>("intensities", "Intensities", &R::intensities, Q::Intensity, 0, highest_intensity, any,
                  "Mean intensity at each duration", false, true),
     };
@@ -154,9 +156,11 @@ std::span<const Field<PipeSize>> fields_of<PipeSize>() {
     static const std::vector<Field<R>> fields{
         words<R>("material", "Material", &R::material, "Material or class"),
         choice<R>("shape", "Shape", &R::shape, shapes, "Cross-section shape"),
-        field<R>("size", "Size", &R::size, Q::Size, 0.02, 20, {0.05, 8}, "Inside diameter, or inside height of a box", true),
+        field<R>("size", "Size", &R::size, Q::Size, 0.02, 20, {0.05, 8}, "Inside diameter, or inside height of a box",
+                 true),
         field<R>("width", "Width", &R::width, Q::Size, 0.02, 50, {0.05, 20}, "Inside width of a box"),
-        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0.001, 1, {0.006, 0.1}, "Manning roughness", true),
+        field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0.001, 1, {0.006, 0.1}, "Manning roughness",
+                 true),
         field<R>("wall", "Wall", &R::wall, Q::Size, 0, 2, {0.001, 0.6}, "Wall thickness"),
     };
     return fields;
@@ -168,7 +172,8 @@ std::span<const Field<Limit>> fields_of<Limit>() {
         choice<R>("kind", "Limit", &R::kind, limit_kinds, "What is held against the value"),
         field<R>("value", "Value", &R::value, Q::None, -1e6, 1e6, any, "The limit, in the unit of its quantity", true),
         words<R>("active", "On", &R::active, "Whether the limit is held"),
-        reference<R>("element", "Element", &R::element, Refers::Element, "An exception for one element; none: for the project"),
+        reference<R>("element", "Element", &R::element, Refers::Element,
+                     "An exception for one element; none: for the project"),
         words<R>("source", "Source", &R::source, "Where the limit comes from"),
         words<R>("group", "Group", &R::group, "An exception for a group of elements; empty: for the project"),
     };

@@ -140,7 +140,8 @@ Edit renumber(const Project& project, const std::vector<StructureId>& chosen) {
     for (auto o = order.rbegin(); o != order.rend(); ++o) {
         if (!o->parent) continue;
         const Structure *a = project.structures.find(o->id), *b = project.structures.find(o->parent);
-        const double way = reach[o->id] + (a && b && placed(*a) && placed(*b) ? distance({a->x, a->y}, {b->x, b->y}) : 0);
+        const double way =
+            reach[o->id] + (a && b && placed(*a) && placed(*b) ? distance({a->x, a->y}, {b->x, b->y}) : 0);
         reach[o->parent] = std::max(reach[o->parent], way);
         children[o->parent].push_back(o->id);
     }

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/base/contract.h"
 #include "core/model/project.h"
+#include "core/base/contract.h"
 
 #include <cmath>
 

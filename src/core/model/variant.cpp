@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/base/contract.h"
 #include "core/model/variant.h"
+#include "core/base/contract.h"
 
 #include <map>
 
@@ -214,9 +214,8 @@ std::string value_text(const Project& project, Kind kind, std::size_t field, con
             if constexpr (std::is_same_v<T, double>) return v != v ? "–" : units_of(project).text(v, info.quantity);
             else if constexpr (std::is_same_v<T, std::string>) return v.empty() ? "–" : v.substr(0, 60);
             else if constexpr (std::is_same_v<T, int>)
-                return v >= 0 && static_cast<std::size_t>(v) < info.choices.size()
-                           ? std::string(nth(info.choices, v))
-                           : std::to_string(v);
+                return v >= 0 && static_cast<std::size_t>(v) < info.choices.size() ? std::string(nth(info.choices, v))
+                                                                                   : std::to_string(v);
             else if constexpr (std::is_same_v<T, bool>) return v ? "yes" : "no";
             else if constexpr (std::is_same_v<T, std::uint64_t>) {
                 if (!v) return "–";

@@ -35,8 +35,9 @@ class Compiler {
     std::optional<Network> patch(const Network& old, const ChangedPipes& pipes, const ChangedStructures& structures) {
         take_settings();
         const auto found_fault = [&](Kind kind, std::uint64_t id) {
-            return std::any_of(old.faults.begin(), old.faults.end(),
-                               [&](const Fault& f) { return f.element == ElementRef{kind, id}; });
+            return std::any_of(old.faults.begin(), old.faults.end(), [&](const Fault& f) {
+                return f.element == ElementRef{kind, id};
+            });
         };
         Network out = old;
         for (const auto& [now, before] : pipes) {
@@ -48,7 +49,8 @@ class Compiler {
             // In a tree there is one way only; beside rings the lowest invert decides which is the main one.
             const bool levels = now->invert_from == before->invert_from && now->invert_to == before->invert_to;
             if (!levels && nth(old.components, from.component).further > 0) return {};
-            const Structure *a = project_.structures.find(from.structure.value), *b = project_.structures.find(to.structure.value);
+            const Structure *a = project_.structures.find(from.structure.value),
+                            *b = project_.structures.find(to.structure.value);
             if (!a || !b) return {};
             nth(out.links, at) = link(*a, *b, *now, l.from, l.to, l.main);
         }
@@ -78,7 +80,8 @@ class Compiler {
   private:
     void take_settings() {
         settings_ = project_.settings();
-        for (const Field<Settings>& f : fields_of<Settings>())  // a value out of range is found fault with, and not used
+        for (const Field<Settings>& f :
+             fields_of<Settings>())  // a value out of range is found fault with, and not used
             if (const auto* m = std::get_if<double Settings::*>(&f.member);
                 m && (std::isnan(settings_.*(*m)) || !in_range(f, settings_.*(*m))))
                 settings_.*(*m) = Settings{}.*(*m);
@@ -105,9 +108,7 @@ class Compiler {
         net_.faults.push_back(
             {severity, {kind, id}, std::move(field), std::move(title), std::move(detail), std::move(remedy)});
     }
-    [[nodiscard]] std::string name(int structure) const {
-        return nth(structures_, structure)->name;
-    }
+    [[nodiscard]] std::string name(int structure) const { return nth(structures_, structure)->name; }
 
     void gather() {
         for (const Structure& s : project_.structures) {
@@ -163,8 +164,7 @@ class Compiler {
             for (const End& e : nth(ends_, structure))
                 if (!nth(reached_, e.other)) {
                     const double level = invert_at(e.pipe, e.other);
-                    open.push({std::isnan(level) ? 1e9 : level, nth(pipes_, e.pipe)->id, e.pipe,
-                               e.other, structure});
+                    open.push({std::isnan(level) ? 1e9 : level, nth(pipes_, e.pipe)->id, e.pipe, e.other, structure});
                 }
         };
         std::vector<char> used(pipes_.size(), 0);
@@ -205,8 +205,8 @@ class Compiler {
             join(root(a), root(b));
             const bool same_root = root(a) == root(b);
             fault(Severity::Note, Kind::Pipe, p.id, "", same_root ? "closes a ring" : "two ways out",
-                  "Pipe " + label + (same_root ? " closes a ring" : " leads to a second outfall") +
-                      ": at " + name(from) + " the water divides so that one level stands at each structure.",
+                  "Pipe " + label + (same_root ? " closes a ring" : " leads to a second outfall") + ": at " +
+                      name(from) + " the water divides so that one level stands at each structure.",
                   "Nothing needs doing; abandon it if it shall carry nothing.");
         }
         std::vector<char> said(structures_.size(), 0);
@@ -298,8 +298,9 @@ class Compiler {
                     n.out = static_cast<int>(net_.links.size());
                     n.down = nth(node_of, nth(down_, s));
                     const auto add = [&](const Way& w, bool main) {
-                        net_.links.push_back(link(*nth(structures_, w.from), *nth(structures_, w.to), *nth(pipes_, w.pipe),
-                                                  nth(node_of, w.from), nth(node_of, w.to), main));
+                        net_.links.push_back(link(*nth(structures_, w.from), *nth(structures_, w.to),
+                                                  *nth(pipes_, w.pipe), nth(node_of, w.from), nth(node_of, w.to),
+                                                  main));
                     };
                     add({nth(way_, s), s, nth(down_, s)}, true);
                     for (const Way& w : nth(ways, s)) add(w, false);
@@ -376,8 +377,7 @@ class Compiler {
         if (std::isnan(p.roughness))
             bad("roughness", "its Manning n is not given", "Give its Manning n, for example 0.013.");
         if (std::isnan(n.length))
-            bad("length",
-                "its length is not known: " + (placed(s) ? end.name : s.name) + " has no place in plan",
+            bad("length", "its length is not known: " + (placed(s) ? end.name : s.name) + " has no place in plan",
                 "Give the place, or enter the length.");
         else if (n.length <= 1e-3)
             bad("length",

@@ -177,8 +177,8 @@ class DataReview {
                     say(Severity::Error, Kind::Event, e->id, "role", "two events with one role",
                         "Events " + element_name(project_, Kind::Event, first->id) + " and " +
                             element_name(project_, Kind::Event, e->id) + " are both the design event of the " +
-                            (role == EventRole::Minor ? "minor" : "major") + " system: " +
-                            element_name(project_, Kind::Event, first->id) + " is taken.",
+                            (role == EventRole::Minor ? "minor" : "major") +
+                            " system: " + element_name(project_, Kind::Event, first->id) + " is taken.",
                         "Set the role of one of them to \"other\".");
                 else first = e;
             }
@@ -208,7 +208,8 @@ class DataReview {
             const int link = network_.link_of(PipeId{p.id});
             if (link == no_link) continue;
             const Link& n = nth(network_.links, link);
-            if (n.main && nth(network_.nodes, n.from).structure.value != p.from.value && n.slope > 0 && p.status != static_cast<int>(Status::Abandoned))
+            if (n.main && nth(network_.nodes, n.from).structure.value != p.from.value && n.slope > 0 &&
+                p.status != static_cast<int>(Status::Abandoned))
                 say(Severity::Note, Kind::Pipe, p.id, "from", std::string(rule_name(Rule::AgainstDrawing)),
                     "Pipe " + pipe_name(project_, p) + " was drawn from " +
                         element_name(project_, Kind::Structure, p.from.value) + ", its water runs the other way.",

@@ -23,7 +23,8 @@ Check judge(Rule rule, double value, LimitTable::Found limit, Quantity quantity,
 }
 
 /// One check, or none where the rule is not held or says nothing of the element.
-std::optional<Check> check(const LimitTable& limits, const Subject& subject, const RuleInfo& rule, std::uint64_t element) {
+std::optional<Check> check(const LimitTable& limits, const Subject& subject, const RuleInfo& rule,
+                           std::uint64_t element) {
     LimitTable::Found limit;
     if (!rule.limit) {
         limit = limits.limit(static_cast<LimitKind>(rule.rule), element);
@@ -40,7 +41,8 @@ std::optional<Check> check(const LimitTable& limits, const Subject& subject, con
 }
 
 /// All checks of a link, or of a node, that the catalogue has.
-CheckList checks(const LimitTable& limits, const Entering& entering, const EventResult& result, ResultOn on, int index) {
+CheckList checks(const LimitTable& limits, const Entering& entering, const EventResult& result, ResultOn on,
+                 int index) {
     CheckList out;
     const Subject subject{result, static_cast<std::size_t>(index), &entering};
     const bool link = on == ResultOn::Link;
@@ -68,8 +70,8 @@ void word(const Project& project, const EventResult& result, Finding& f) {
     f.title = c.verdict == Verdict::Near ? near_name(c.rule) : rule.name;
     const std::string limit = u.text(c.limit, c.quantity), past = u.text(std::abs(c.margin()), c.quantity);
     f.detail = rule.detail ? rule.detail(u, project, result, f)
-                           : u.text(c.value, c.quantity) + ", " + (c.at_most ? "at most " : "at least ") + limit + ": " +
-                                 (c.margin() < 0 ? past + (c.at_most ? " above" : " below") : past + " left");
+                           : u.text(c.value, c.quantity) + ", " + (c.at_most ? "at most " : "at least ") + limit +
+                                 ": " + (c.margin() < 0 ? past + (c.at_most ? " above" : " below") : past + " left");
     f.remedy = rule.remedy;
     if (const auto at = f.remedy.find("{limit}"); at != std::string::npos) f.remedy.replace(at, 7, limit);
     if (c.exception) f.detail += " (its own limit)";
@@ -103,9 +105,11 @@ std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& r
                 keys.emplace_back(k.rule, element, result.event, std::string());
     };
     for (std::size_t i = 0; i < net.links.size(); ++i)
-        add(checks(limits, entering, result, ResultOn::Link, static_cast<int>(i)), {Kind::Pipe, net.links[i].pipe.value});
+        add(checks(limits, entering, result, ResultOn::Link, static_cast<int>(i)),
+            {Kind::Pipe, net.links[i].pipe.value});
     for (std::size_t i = 0; i < net.nodes.size(); ++i)
-        add(checks(limits, entering, result, ResultOn::Node, static_cast<int>(i)), {Kind::Structure, net.nodes[i].structure.value});
+        add(checks(limits, entering, result, ResultOn::Node, static_cast<int>(i)),
+            {Kind::Structure, net.nodes[i].structure.value});
     std::sort(keys.begin(), keys.end());
     return keys;
 }
@@ -144,10 +148,12 @@ Review review(const Project& project, const EventResult& result) {
         return verdict;
     };
     for (int i = 0; i < static_cast<int>(net.links.size()); ++i)
-        nth(rev.links, i) = take(checks(limits, entering, result, ResultOn::Link, i), {Kind::Pipe, nth(net.links, i).pipe.value}, i);
+        nth(rev.links, i) =
+            take(checks(limits, entering, result, ResultOn::Link, i), {Kind::Pipe, nth(net.links, i).pipe.value}, i);
     for (int i = 0; i < static_cast<int>(net.nodes.size()); ++i) {
         const Node& n = nth(net.nodes, i);
-        nth(rev.nodes, i) = take(checks(limits, entering, result, ResultOn::Node, i), {Kind::Structure, n.structure.value}, i);
+        nth(rev.nodes, i) =
+            take(checks(limits, entering, result, ResultOn::Node, i), {Kind::Structure, n.structure.value}, i);
         const NodeFlow& f = nth(result.nodes, i).flow;
         if (f.effective_area > 0 && !curve.empty()) {
             const IdfRange range = curve.range(f.time);
@@ -210,8 +216,10 @@ Review review(const Project& project, const EventResult& result) {
         f.title = "ways do not balance";
         f.detail = element_name(project, Kind::Pipe, l.pipe.value) + " and the other ways of the water differ by " +
                    units.text(std::abs(u.difference), Quantity::Length) + " where they part: no steady flow was found";
-        f.remedy = "Do not rely on flows and levels of this ring. Abandon one of its pipes, or change sizes or inverts so that "
-                   "its steep pipes run either full or free.";
+        f.remedy =
+            "Do not rely on flows and levels of this ring. Abandon one of its pipes, or change sizes or inverts so "
+            "that "
+            "its steep pipes run either full or free.";
         rev.findings.push_back(std::move(f));
     }
     // Small keys are sorted, then each finding is moved once.
@@ -220,8 +228,8 @@ Review review(const Project& project, const EventResult& result) {
     keys.reserve(rev.findings.size());
     for (std::size_t i = 0; i < rev.findings.size(); ++i) {
         const Finding& f = rev.findings[i];
-        keys.emplace_back(-static_cast<int>(f.severity), -static_cast<int>(stage_of(f.check.rule)), -exceedance(f.check),
-                          f.element, f.check.rule, i);
+        keys.emplace_back(-static_cast<int>(f.severity), -static_cast<int>(stage_of(f.check.rule)),
+                          -exceedance(f.check), f.element, f.check.rule, i);
     }
     std::sort(keys.begin(), keys.end());
     std::vector<Finding> sorted;

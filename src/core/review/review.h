@@ -131,8 +131,8 @@ std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& r
 
 Verdict worst(const CheckList& checks);
 
-/// The review of one event: the worst verdict of every node and link, and the findings, worst first: by severity, stage, and how far
-/// beyond.
+/// The review of one event: the worst verdict of every node and link, and the findings, worst first: by severity,
+/// stage, and how far beyond.
 struct Review {
     EventId event;
     std::uint64_t revision = 0;

@@ -35,8 +35,8 @@ bool is_joined(const Subject& s) {
 
 HeldValue flow_ratio(const Subject& s) {
     const Link& l = s.link();
-    return where_it_flows(s, l.capacity > 0 && !result(s).flow.against ? flow(s) / l.capacity
-                                                                       : std::numeric_limits<double>::infinity());
+    return where_it_flows(
+        s, l.capacity > 0 && !result(s).flow.against ? flow(s) / l.capacity : std::numeric_limits<double>::infinity());
 }
 HeldValue surcharge(const Subject& s) {
     const Link& l = s.link();
@@ -56,7 +56,8 @@ HeldValue drop(const Subject& s) {
 HeldValue size_below(const Subject& s) { return is_joined(s) ? HeldValue{height(s.link().section)} : not_asked; }
 
 std::string level_words(const UnitSet& u, const Check& c, const char* place) {
-    return "HGL " + u.text(c.place + c.value, Quantity::Level) + ", " + place + " " + u.text(c.place, Quantity::Level) + ": ";
+    return "HGL " + u.text(c.place + c.value, Quantity::Level) + ", " + place + " " + u.text(c.place, Quantity::Level) +
+           ": ";
 }
 
 std::vector<RuleInfo> built_in() {
@@ -71,8 +72,8 @@ std::vector<RuleInfo> built_in() {
     };
     const auto crown_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
         const Check& c = f.check;
-        return level_words(u, c, "crown") + u.text(std::abs(c.value), c.quantity) + (c.value > 0 ? " above" : " below") +
-               (c.limit != 0 ? ", allowed " + u.text(c.limit, c.quantity) : "");
+        return level_words(u, c, "crown") + u.text(std::abs(c.value), c.quantity) +
+               (c.value > 0 ? " above" : " below") + (c.limit != 0 ? ", allowed " + u.text(c.limit, c.quantity) : "");
     };
     const auto freeboard_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
         const Check& c = f.check;
@@ -104,46 +105,46 @@ std::vector<RuleInfo> built_in() {
         return c.value < c.limit - 1e-9 ? Verdict::Near : Verdict::Within;
     };
     return {
-        {Rule::MostFlowRatio, "flow above capacity", "near its capacity", Stage::Pipes, link, "Flow ratio", Q::Ratio, true,
-         flow_ratio, nullptr, nullptr, pipe_word, "A larger size, a steeper slope, or less flow."},
-        {Rule::MostFilledDepth, "filled too deep", "near the most filled depth", Stage::Pipes, link, "Filled depth", Q::Ratio,
-         true, [](const Subject& s) { return where_it_flows(s, filled_depth(s.result, s.index)); }, nullptr, nullptr, nullptr,
-         "A larger size, or a steeper slope."},
+        {Rule::MostFlowRatio, "flow above capacity", "near its capacity", Stage::Pipes, link, "Flow ratio", Q::Ratio,
+         true, flow_ratio, nullptr, nullptr, pipe_word, "A larger size, a steeper slope, or less flow."},
+        {Rule::MostFilledDepth, "filled too deep", "near the most filled depth", Stage::Pipes, link, "Filled depth",
+         Q::Ratio, true, [](const Subject& s) { return where_it_flows(s, filled_depth(s.result, s.index)); }, nullptr,
+         nullptr, nullptr, "A larger size, or a steeper slope."},
         {Rule::LeastVelocity, "below the least velocity", "near its least velocity", Stage::Pipes, link, "Velocity",
-         Q::Velocity, false, [](const Subject& s) { return where_it_flows(s, result(s).flow.velocity); }, nullptr, nullptr,
-         nullptr, "A steeper slope, or a smaller size."},
+         Q::Velocity, false, [](const Subject& s) { return where_it_flows(s, result(s).flow.velocity); }, nullptr,
+         nullptr, nullptr, "A steeper slope, or a smaller size."},
         {Rule::MostVelocity, "above the highest velocity", "near its highest velocity", Stage::Pipes, link, "Velocity",
-         Q::Velocity, true, [](const Subject& s) { return where_it_flows(s, result(s).flow.velocity); }, nullptr, nullptr,
-         nullptr, "A flatter slope with drops, or a larger size."},
-        {Rule::MostSurcharge, "water above the crown", "water near the crown", Stage::Levels, link, "HGL to crown", Q::Length,
-         true, surcharge, nullptr, nullptr, crown_word,
+         Q::Velocity, true, [](const Subject& s) { return where_it_flows(s, result(s).flow.velocity); }, nullptr,
+         nullptr, nullptr, "A flatter slope with drops, or a larger size."},
+        {Rule::MostSurcharge, "water above the crown", "water near the crown", Stage::Levels, link, "HGL to crown",
+         Q::Length, true, surcharge, nullptr, nullptr, crown_word,
          "Look for the cause downstream: the card shows what the level is made of."},
-        {Rule::LeastSlope, "flatter than the least slope", "near the least slope", Stage::Pipes, link, "Slope", Q::Slope,
-         false, [](const Subject& s) { return HeldValue{s.link().slope}; }, nullptr, nullptr, nullptr,
+        {Rule::LeastSlope, "flatter than the least slope", "near the least slope", Stage::Pipes, link, "Slope",
+         Q::Slope, false, [](const Subject& s) { return HeldValue{s.link().slope}; }, nullptr, nullptr, nullptr,
          "Lower its lower end, or raise its upper one."},
-        {Rule::MostSlope, "steeper than the most", "near the steepest slope", Stage::Pipes, link, "Slope", Q::Slope, true,
-         [](const Subject& s) { return HeldValue{s.link().slope}; }, nullptr, nullptr, nullptr,
+        {Rule::MostSlope, "steeper than the most", "near the steepest slope", Stage::Pipes, link, "Slope", Q::Slope,
+         true, [](const Subject& s) { return HeldValue{s.link().slope}; }, nullptr, nullptr, nullptr,
          "Flatten it with a drop at its head."},
         {Rule::LeastCover, "too little cover", "near the least cover", Stage::Pipes, link, "Cover", Q::Length, false,
          least_cover, nullptr, nullptr, nullptr, "Lower the pipe, or a flatter section."},
         {Rule::LeastSize, "below the least size", "", Stage::Pipes, link, "", Q::Size, false,  // sizes come in steps
          [](const Subject& s) { return HeldValue{height(s.link().section)}; }, nullptr, nullptr, nullptr,
          "At least {limit}."},
-        {Rule::LeastDrop, "rises across the structure", "near the least drop", Stage::Pipes, link, "Drop", Q::Length, false,
-         drop, nullptr, nullptr, drop_word, "Lower its start, or raise the pipe that enters."},
-        {Rule::SizeDecrease, "smaller than the pipe above", "smaller than the pipe above", Stage::Pipes, link, "", Q::Size,
-         false, size_below, [](const Subject& s) { return nth(s.entering->largest_size, s.link().from); }, smaller, size_word,
-         "At least {limit}, unless the limit is meant not to hold here."},
+        {Rule::LeastDrop, "rises across the structure", "near the least drop", Stage::Pipes, link, "Drop", Q::Length,
+         false, drop, nullptr, nullptr, drop_word, "Lower its start, or raise the pipe that enters."},
+        {Rule::SizeDecrease, "smaller than the pipe above", "smaller than the pipe above", Stage::Pipes, link, "",
+         Q::Size, false, size_below, [](const Subject& s) { return nth(s.entering->largest_size, s.link().from); },
+         smaller, size_word, "At least {limit}, unless the limit is meant not to hold here."},
         {Rule::LeastFreeboard, "too little freeboard", "near the least freeboard", Stage::Levels, node, "Freeboard",
          Q::Length, false,
-         [](const Subject& s) { return where_it_leaves(s, freeboard(s.result, s.index), s.node().rim); }, nullptr, nullptr,
-         freeboard_word, "Lower the grade line below the structure."},
+         [](const Subject& s) { return where_it_leaves(s, freeboard(s.result, s.index), s.node().rim); }, nullptr,
+         nullptr, freeboard_word, "Lower the grade line below the structure."},
         {Rule::Flooding, "flooding", "", Stage::Levels, node, "", Q::Length, true,
          [](const Subject& s) { return where_it_leaves(s, -freeboard(s.result, s.index), s.node().rim); },
          [](const Subject&) { return 0.0; }, flooded, flood_word, "Lower the grade line below the structure."},
         {Rule::MostDepth, "too deep", "near the most depth", Stage::Pipes, node, "Depth", Q::Length, true,
-         [](const Subject& s) { return where_it_leaves(s, s.node().rim - lowest_out(s.result, s.index)); }, nullptr, nullptr,
-         nullptr, "Raise the pipe, or allow the depth here."},
+         [](const Subject& s) { return where_it_leaves(s, s.node().rim - lowest_out(s.result, s.index)); }, nullptr,
+         nullptr, nullptr, "Raise the pipe, or allow the depth here."},
         {Rule::RimBelowCrown, "rim below the crown", "", Stage::Layout},
         {Rule::LengthDiffers, "length differs from the drawing", "", Stage::Layout},
         {Rule::AgainstDrawing, "runs against the drawing", "", Stage::Layout},

@@ -6,9 +6,9 @@
 #include "core/analysis/result_fields.h"
 #include "core/review/review.h"
 
-/// The catalogue of what is checked: the twin of the result catalogue. A limit is a LimitKind with its range (core/model)
-/// and one row here; a finding without a limit is one row. Review, card, findings, remedies and the rail are generic over
-/// it.
+/// The catalogue of what is checked: the twin of the result catalogue. A limit is a LimitKind with its range
+/// (core/model) and one row here; a finding without a limit is one row. Review, card, findings, remedies and the rail
+/// are generic over it.
 namespace culvert {
 
 /// What the pipes bring that enter a node, for checks of drops and sizes; by node.

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/base/contract.h"
 #include "core/terrain/contours.h"
+#include "core/base/contract.h"
 
 #include <algorithm>
 #include <cmath>

@@ -15,8 +15,7 @@ namespace {
 std::vector<Point> ring_of(const std::vector<std::int32_t>& label, int columns, int rows, std::int32_t wanted,
                            int start, const Terrain::Box& box, double cell) {
     const auto is = [&](int c, int r) {
-        return c >= 0 && r >= 0 && c < columns && r < rows &&
-               nth(label, r * columns + c) == wanted;
+        return c >= 0 && r >= 0 && c < columns && r < rows && nth(label, r * columns + c) == wanted;
     };
     // `start` is the lowest, then leftmost cell of its part: its lower left corner is on the outer ring.
     int x = start % columns, y = start / columns, dx = 1, dy = 0;
@@ -89,9 +88,7 @@ std::vector<ProposedArea> propose_areas(const Ground& ground, const Terrain::Box
         for (int dy = -1; dy <= 1; ++dy)
             for (int dx = -1; dx <= 1; ++dx) {
                 const int x = c + dx, y = r + dy;
-                if (x < 0 || y < 0 || x >= columns || y >= rows ||
-                    std::isnan(nth(level, y * columns + x)))
-                    return true;
+                if (x < 0 || y < 0 || x >= columns || y >= rows || std::isnan(nth(level, y * columns + x))) return true;
             }
         return false;
     };

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include "core/base/contract.h"
 #include "core/terrain/terrain.h"
+#include "core/base/contract.h"
 
 #include <algorithm>
 #include <cmath>
@@ -26,7 +26,8 @@ void Terrain::finish() {
     hull_.clear();
     for (std::size_t i = 0; i < triangles_.size(); ++i) {
         for (int k = 0; k < 3; ++k)
-            if (triangles_[i].beside[static_cast<std::size_t>(k)] < 0) hull_.emplace_back(static_cast<std::int32_t>(i), k);
+            if (triangles_[i].beside[static_cast<std::size_t>(k)] < 0)
+                hull_.emplace_back(static_cast<std::int32_t>(i), k);
         for (const std::uint32_t c : triangles_[i].corner)
             if (at_vertex_[c] < 0 || (surface_[i] && !surface_[static_cast<std::size_t>(at_vertex_[c])]))
                 at_vertex_[c] = static_cast<std::int32_t>(i);
@@ -126,8 +127,8 @@ double Terrain::plane(std::int32_t t, Point p) const {
     const auto& c = nth(triangles_, t).corner;
     const GroundPoint &a = points_[c[0]], &b = points_[c[1]], &d = points_[c[2]];
     // Barycentric: a corner gives back its own level to the last bit.
-    // The point lies in the triangle but for rounding: in a sliver that rounding would carry the level metres away, so no
-    // weight is negative.
+    // The point lies in the triangle but for rounding: in a sliver that rounding would carry the level metres away, so
+    // no weight is negative.
     const double wa = std::max(side(b, d, p), 0.0), wb = std::max(side(d, a, p), 0.0),
                  wd = std::max(side(a, b, p), 0.0), sum = wa + wb + wd;
     if (!(sum > 0)) return a.z;

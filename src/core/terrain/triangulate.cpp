@@ -61,7 +61,8 @@ bool cross(const Segment& s, const Segment& t) {
 constexpr std::size_t between_stops = 20000;  ///< points inserted between two looks at the stop token
 /// Corners that crossings of lines may add to those given: lines that cross each other everywhere are no breaklines.
 constexpr std::size_t most_added = 200'000;
-/// Crossings of breaklines with each other. Each is a corner in a fan of slivers, which costs 0.1 ms where lines are long.
+/// Crossings of breaklines with each other. Each is a corner in a fan of slivers, which costs 0.1 ms where lines are
+/// long.
 constexpr std::size_t most_crossings = 20'000;
 
 }  // namespace
@@ -201,8 +202,8 @@ class Triangulator {
     }
     Cdt::Vertex_handle vertex(const GroundPoint& p) {
         const std::size_t before = cdt_.number_of_vertices();
-        // The search starts at a face of the last vertex, asked for now: inserting a constraint frees faces, so none may
-        // be kept from one call to the next. Vertices stay.
+        // The search starts at a face of the last vertex, asked for now: inserting a constraint frees faces, so none
+        // may be kept from one call to the next. Vertices stay.
         const auto v =
             cdt_.insert(Kernel::Point_2(p.x, p.y), last_ == Cdt::Vertex_handle() ? Cdt::Face_handle() : last_->face());
         last_ = v;
@@ -405,7 +406,8 @@ std::vector<std::string> SurfaceNotes::in_words() const {
     say(lost_faces, "triangles of the file overlap others and were made anew");
     say(unplaced, "parts of lines without levels lie off the surface");
     if (too_many)
-        out.push_back("the lines cross each other more than " + std::to_string(most_crossings) + " times: no surface was made");
+        out.push_back("the lines cross each other more than " + std::to_string(most_crossings) +
+                      " times: no surface was made");
     return out;
 }
 
