@@ -60,7 +60,7 @@ int shots(const QString& folder) {
     d.select({});
     shoot(w, folder, "rain-table");
     w.rail()->set_stage(Stage::Areas);
-    select("Alder Square");
+    select("A5");
     shoot(w, folder, "areas");
     d.select({});
     w.rail()->set_stage(Stage::Pipes);
