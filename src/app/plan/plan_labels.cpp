@@ -11,7 +11,7 @@
 namespace culvert::app {
 namespace {
 
-constexpr std::size_t most_structure_labels = 400, most_pipe_labels = 300, most_area_labels = 200;
+constexpr std::size_t most_structure_labels = 200, most_pipe_labels = 120, most_area_labels = 120;
 constexpr std::size_t most_candidates = 6000;  ///< above this many in view only what is chosen is labelled
 constexpr std::size_t few = 25;                ///< labels where there is no room for more than the important ones
 
@@ -102,8 +102,8 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
             for (std::size_t k = 1; k < scene_.pipes()[i].line.size(); ++k) {
                 const QPointF a = to_screen(scene_.pipes()[i].line[k - 1]),
                               d = to_screen(scene_.pipes()[i].line[k]) - a;
-                const double steps = std::max(1.0, std::hypot(d.x(), d.y()) / 8);
-                for (double step = 0; step <= steps && beads < 20000; ++step, ++beads)
+                const double steps = std::max(1.0, std::hypot(d.x(), d.y()) / 11);
+                for (double step = 0; step <= steps && beads < 8000; ++step, ++beads)
                     lines.take({a + d * (step / steps), QSizeF(0.5, 0.5)});
             }
 
