@@ -98,11 +98,15 @@ class TestDesk : public QObject {
         connect(w.profile(), &ProfileView::painted, &w, [&] { ++painted; });
         Editing e(d.project(), "size");
         e.set(Kind::Pipe, d.selected().id, "size", 0.75);
+        QElapsedTimer since;
+        since.start();
         d.commit(e.take());
-        QTRY_VERIFY(w.profile()->painted_revision() == d.revision());
+        while (w.profile()->painted_revision() != d.revision() && since.elapsed() < 5000) QTest::qWait(1);
+        const bool quick = since.elapsed() < 100;  // else it was dimmed meanwhile, and painted for that too
         QTRY_VERIFY(!d.all_results().empty());
         QTest::qWait(60);
-        QVERIFY2(painted <= 2, qPrintable(QString::number(painted)));
+        QVERIFY(w.profile()->painted_revision() == d.revision());
+        QVERIFY2(painted <= (quick ? 2 : 5), qPrintable(QString::number(painted)));
         // The history page is hidden: it does not follow until it is shown.
         QVERIFY(!w.drawer()->history()->isVisible());
         w.drawer()->show_page(w.drawer()->history());
