@@ -62,12 +62,12 @@ FAULTS = [
     ("a ring's joint passes energy in the final levels", "core/analysis/block.cpp", "if (in_core_[at_node(*i)]) in.from_joint = false;", "", "analysis-rings"),
     ("a dry way never wetted", "core/analysis/block.cpp", "forward > level_within) return {forward, true};", "forward > level_within) return {};", "analysis-rings"),
     ("held at the rim forgotten for fast water", "core/analysis/grade_line.cpp", "node.held = false; hold_at_rim(network.hold_at_rim, n.rim, true, r.velocity_up, node);", "node.held = false;", "report-found"),
-    ("a network patched where a ring may turn", "core/network/compile.cpp", "if (!levels && nth(old.components, from.component).further > 0) return {};", "", "network"),
+    ("a network patched where a ring may turn", "core/network/compile.cpp", "if (!levels && nth(old.components, from.component).further > 0) return {};", "(void)levels;", "network"),
     ("an answer of an older run is told", "app/desk/task.h", "if (*newest == number) f();", "f();", "app-desk"),
     ("a splice forgets what was cut", "exchange/edit_text.cpp", "before->substr(static_cast<std::size_t>(kept + cut))", "before->substr(static_cast<std::size_t>(kept))", "app-desk"),
     ("depths of a rain table taken for intensities", "exchange/rain_table.cpp", "column[i] *= depths ? unit / t.durations[i] : unit;", "column[i] *= unit;", "exchange"),
-    ("a storm that does not alternate", "core/hydrology/design_storm.cpp", "k % 2 ? middle + away : middle - away", "k % 2 ? middle - away : middle + away", "hydraulics-storms"),
-    ("a dry pipe asked for its velocity", "core/review/rules.cpp", "return flow(s) > 1e-12 ? HeldValue{value} : not_asked;", "return HeldValue{value};", "review"),
+    ("a storm that does not alternate", "core/hydrology/design_storm.cpp", "return a > b;", "return a < b;", "hydraulics-storms"),
+    ("a dry pipe asked for its velocity", "core/review/rules.cpp", "return flow(s) > 1e-12 ? HeldValue{value} : not_asked;", "return flow(s) > -1 ? HeldValue{value} : not_asked;", "review"),
     ("save without rename", "exchange/disk.cpp", "disk->write(temporary, write_project(project), error)", "disk->write(target, write_project(project), error)", "exchange"),
 ]
 

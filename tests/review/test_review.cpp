@@ -91,6 +91,12 @@ const Finding* titled(const std::vector<Finding>& list, const std::string& title
 class TestReview : public QObject {
     Q_OBJECT
   private slots:
+    void a_dry_pipe_is_asked_for_its_levels_but_not_for_its_flow() {
+        const auto dry = checks(short_run(0), 1).pipe, wet = checks(short_run(0.2), 1).pipe;
+        for (const Rule rule : {Rule::LeastVelocity, Rule::MostVelocity, Rule::MostFlowRatio})
+            QVERIFY2(!find(dry, rule) && find(wet, rule), rule_name(rule).data());
+        for (const Rule rule : {Rule::LeastSlope, Rule::LeastCover}) QVERIFY(find(dry, rule) && find(wet, rule));
+    }
     void street_paths_that_run_round_are_named_in_their_order() {
         Project p = short_run(0.2);
         int id = 70;
