@@ -8,6 +8,7 @@
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "app/profile/axes.h"
 #include "core/model/lay.h"
 
 namespace culvert::app {
@@ -155,26 +156,7 @@ void SectionView::paintEvent(QPaintEvent*) {
         p.drawText(QRectF(0, 6, width() - right_margin, 18), Qt::AlignRight | Qt::AlignVCenter, readout_);
     }
     const QRectF a = plot();
-    const double unit = u.unit(Quantity::Level).factor,
-                 step = round_step((high_ - low_) / unit / std::max(2.0, a.height() / 26));
-    p.setFont(lettering(8));
-    for (double level = std::ceil(low_ / unit / step) * step; level * unit < high_; level += step) {
-        const double y = to_screen(0, level * unit).y();
-        p.setPen(QPen(t.hairline, 1));
-        p.drawLine(QPointF(a.left() - 4, y), QPointF(a.right(), y));
-        p.setPen(t.quiet);
-        p.drawText(QRectF(0, y - 8, a.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   QString::number(level, 'f', step < 1 ? 2 : 1));
-    }
-    const double unit_l = u.unit(Quantity::Length).factor,
-                 along = round_step(length_ / unit_l / std::max(2.0, a.width() / 110));
-    for (double at = 0; at * unit_l <= length_ * 1.0001; at += along) {
-        const double x = to_screen(at * unit_l, low_).x();
-        p.setPen(QPen(t.hairline, 1));
-        p.drawLine(QPointF(x, a.bottom()), QPointF(x, a.bottom() + 4));
-        p.setPen(t.quiet);
-        p.drawText(QRectF(x - 40, a.bottom() + 5, 80, 14), Qt::AlignCenter, QString::number(at));
-    }
+    paint_axes(p, {a, low_, high_, length_, 110}, u);
     for (const bool top_one : {false, true}) {
         QPainterPath path;
         bool down = false;

@@ -11,6 +11,7 @@
 #include <cmath>
 
 #include "app/kit/theme.h"
+#include "app/profile/axes.h"
 #include "exchange/delimited.h"
 
 namespace culvert::app {
@@ -140,27 +141,7 @@ void StreetView::paint_profile(QPainter& p) {
                    "No surface reaches this street: import one,\nor paste its stations and levels here (Ctrl+V)");
         return;
     }
-    // Levels at the left, stations below.
-    const double unit = u.unit(Quantity::Level).factor,
-                 step = round_step((high_ - low_) / unit / std::max(2.0, area.height() / 26));
-    p.setFont(lettering(8));
-    for (double level = std::ceil(low_ / unit / step) * step; level * unit < high_; level += step) {
-        const double y = to_screen(0, level * unit).y();
-        p.setPen(QPen(t.hairline, 1));
-        p.drawLine(QPointF(area.left() - 4, y), QPointF(area.right(), y));
-        p.setPen(t.quiet);
-        p.drawText(QRectF(0, y - 8, area.left() - 9, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   QString::number(level, 'f', step < 1 ? 2 : 1));
-    }
-    const double lu = u.unit(Quantity::Length).factor,
-                 sstep = round_step(length_ / lu / std::max(2.0, area.width() / 80));
-    for (double at = 0; at * lu <= length_ + 1e-9; at += sstep) {
-        const double x = to_screen(at * lu, 0).x();
-        p.setPen(QPen(t.hairline, 1));
-        p.drawLine(QPointF(x, area.bottom()), QPointF(x, area.bottom() + 4));
-        p.setPen(t.quiet);
-        p.drawText(QRectF(x - 40, area.bottom() + 5, 80, 14), Qt::AlignCenter, QString::number(at));
-    }
+    paint_axes(p, {area, low_, high_, length_, 80}, u);
     const auto polyline = [&](const StreetProfile& list) {
         QPainterPath path;
         bool pen_down = false;
