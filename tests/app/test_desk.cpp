@@ -58,6 +58,32 @@ class TestDesk : public QObject {
         d.set_project(new_project(UnitSystem::Si));
         QVERIFY(said.back().touches(Kind::Street) && said.back().topology() && !said.back().listed());
     }
+    void a_settled_conflict_is_seen_in_the_plan() {
+        Document d;
+        PlanView plan(d);
+        d.set_project(testing::chain_project(4, 1));
+        Editing e(d.project(), "New variant");
+        Variant v;
+        v.id = 7;
+        v.name = "Wider";
+        e.insert(v);
+        d.commit(e.take());
+        d.activate_variant(7);
+        const auto size = [&](double m) {
+            Editing one(d.project(), "size");
+            one.set(Kind::Pipe, 1001, "size", m);
+            d.commit(one.take());
+        };
+        size(0.9);
+        d.activate_variant(0);
+        size(0.6);
+        d.activate_variant(7);
+        QCOMPARE(d.conflicts().size(), std::size_t{1});
+        QCOMPARE(plan.scene().pipes().front().width, 0.9);
+        d.settle_conflict(0, false);
+        QCOMPARE(d.project().pipes.find(1001)->size, 0.6);
+        QCOMPARE(plan.scene().pipes().front().width, 0.6);
+    }
     void a_drag_is_one_edit_and_one_change_a_move() {
         Document d;
         MainWindow w(d);

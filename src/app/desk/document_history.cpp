@@ -44,6 +44,8 @@ void Document::commit(Edit edit) {
     if (edit.empty()) return;
     cancel_pending();
     ChangeSet what = ChangeSet::of(edit);
+    // What a variant holds was changed as a whole (a conflict settled, taken into the base): any row may show it.
+    if (variant_ && what.touches(Kind::Variant)) what = ChangeSet::everything();
     if (variant_) {
         edit = into_variant(root_, variant_, edit);
         if (edit.empty()) return;
