@@ -140,8 +140,8 @@ SiteGround ground_of(const Project& project, const AssetStore& assets) {
         }
         auto data = read_surface(*bytes);
         const auto terrain = data ? Terrain::build(std::move(*data)) : nullptr;
-        if (terrain && s.role == static_cast<int>(SurfaceRole::Finished)) g.ground.finished = terrain;
-        if (terrain && s.role == static_cast<int>(SurfaceRole::Existing)) g.ground.existing = terrain;
+        if (terrain && s.role == SurfaceRole::Finished) g.ground.finished = terrain;
+        if (terrain && s.role == SurfaceRole::Existing) g.ground.existing = terrain;
     }
     if (const auto top = g.ground.finished ? g.ground.finished : g.ground.existing)
         g.drainage = std::make_shared<const Drainage>(top);

@@ -15,7 +15,7 @@ constexpr std::size_t most_problems = 100;
 
 Quantity quantity_of(const Project& project, Kind kind, std::uint64_t id, const FieldInfo& info) {
     if (kind == Kind::Limit && info.key == "value")
-        if (const Limit* l = project.limits.find(id)) return limit_quantity(static_cast<LimitKind>(l->kind));
+        if (const Limit* l = project.limits.find(id)) return limit_quantity(l->kind);
     return info.quantity;
 }
 bool holds_number(Kind kind, std::size_t field) {

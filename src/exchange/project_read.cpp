@@ -250,27 +250,10 @@ class Reader {
         };
         return std::visit(
             [&](auto m) {
-                using T = std::remove_cvref_t<decltype(r.*m)>;
-                if constexpr (std::is_same_v<T, double>) {
-                    if (!number(value, q, r.*m, true)) return false;
-                    if (f.key == "x" || f.key == "y") return within_reach(value, r.*m);
-                    if (const std::string fault = range_fault(info_for(r, f), r.*m, units_); !fault.empty())
-                        warn(value.line, where() + fault, "It is kept, and named among the findings");
-                    return true;
-                } else if constexpr (std::is_same_v<T, std::string>) {
-                    if (value.type != Json::Type::Text)
-                        return wrong("a text", value, "it in quotes. " + std::string(f.help));
-                    r.*m = value.text;
-                    return true;
-                } else if constexpr (std::is_same_v<T, bool>) {
-                    if (value.type != Json::Type::Flag)
-                        return wrong("true or false", value, "true or false, without quotes. " + std::string(f.help));
-                    r.*m = value.flag;
-                    return true;
-                } else if constexpr (std::is_same_v<T, int>) {
+                if constexpr (std::is_same_v<decltype(m), Choice<R>>) {
                     for (std::size_t c = 0; c < f.choices.size(); ++c)
                         if (value.type == Json::Type::Text && f.choices[c] == value.text) {
-                            r.*m = static_cast<int>(c);
+                            m.set(r, static_cast<int>(c));
                             return true;
                         }
                     std::string known;
@@ -278,7 +261,23 @@ class Reader {
                     const auto near = nearest_word(value.text, f.choices);
                     return wrong("one of " + known, value,
                                  near.empty() ? "one of them, in quotes" : "\"" + std::string(near) + "\"");
-                } else if constexpr (std::is_same_v<T, std::vector<double>>) {
+                } else if constexpr (std::is_same_v<decltype(m), double R::*>) {
+                    if (!number(value, q, r.*m, true)) return false;
+                    if (f.key == "x" || f.key == "y") return within_reach(value, r.*m);
+                    if (const std::string fault = range_fault(info_for(r, f), r.*m, units_); !fault.empty())
+                        warn(value.line, where() + fault, "It is kept, and named among the findings");
+                    return true;
+                } else if constexpr (std::is_same_v<decltype(m), std::string R::*>) {
+                    if (value.type != Json::Type::Text)
+                        return wrong("a text", value, "it in quotes. " + std::string(f.help));
+                    r.*m = value.text;
+                    return true;
+                } else if constexpr (std::is_same_v<decltype(m), bool R::*>) {
+                    if (value.type != Json::Type::Flag)
+                        return wrong("true or false", value, "true or false, without quotes. " + std::string(f.help));
+                    r.*m = value.flag;
+                    return true;
+                } else if constexpr (std::is_same_v<decltype(m), std::vector<double> R::*>) {
                     if (value.type != Json::Type::List)
                         return wrong("a list of numbers", value, "them in brackets, for example [5, 10, 20]");
                     for (const Json& j : value.items) {
@@ -289,7 +288,7 @@ class Reader {
                     if (const std::string fault = value_fault(info_for(r, f), r.*m, units_); !fault.empty())
                         warn(value.line, where() + fault, "It is kept, and named among the findings");
                     return true;
-                } else if constexpr (std::is_same_v<T, std::vector<Point>>) {
+                } else if constexpr (std::is_same_v<decltype(m), std::vector<Point> R::*>) {
                     if (value.type != Json::Type::List)
                         return wrong("a list of points", value, "them as [[x, y], [x, y]]");
                     for (const Json& j : value.items) {

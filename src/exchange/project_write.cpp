@@ -9,8 +9,7 @@ namespace {
 
 class Writer {
   public:
-    explicit Writer(const Project& project)
-        : project_(project), units_(project.settings().system == 1 ? UnitSystem::Us : UnitSystem::Si) {}
+    explicit Writer(const Project& project) : project_(project), units_(project.settings().system) {}
 
     std::string run() {
         out_ = "{\n\"calm-culvert\": " + std::to_string(format_version) + ",\n\"settings\": ";

@@ -314,8 +314,7 @@ Edit rain_edit(const Project& project, const RainTable& table) {
     }
     const auto events = events_in_order(e.now());
     const auto marked = [&](EventRole role) {
-        return std::any_of(events.begin(), events.end(),
-                           [&](const RainEvent* r) { return r->role == static_cast<int>(role); });
+        return std::any_of(events.begin(), events.end(), [&](const RainEvent* r) { return r->role == role; });
     };
     const bool minor = marked(EventRole::Minor), major = marked(EventRole::Major);
     std::uint64_t nearest = 0, rarest = events.empty() ? 0 : events.back()->id;
@@ -325,8 +324,8 @@ Edit rain_edit(const Project& project, const RainTable& table) {
             away = d;
             nearest = r->id;
         }
-    if (!minor && nearest) e.set(Kind::Event, nearest, "role", static_cast<int>(EventRole::Minor));
-    if (!major && rarest && rarest != nearest) e.set(Kind::Event, rarest, "role", static_cast<int>(EventRole::Major));
+    if (!minor && nearest) e.set(Kind::Event, nearest, "role", EventRole::Minor);
+    if (!major && rarest && rarest != nearest) e.set(Kind::Event, rarest, "role", EventRole::Major);
     return e.take();
 }
 

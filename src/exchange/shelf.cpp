@@ -71,7 +71,7 @@ Edit criteria_edit(const Project& project, const Project& criteria) {
             e.set(Kind::Settings, settings_id, key, get(criteria.settings(), f), Origin::Catalogue);
     }
     e.set(Kind::Settings, settings_id, "criteria", criteria.settings().criteria, Origin::Catalogue);
-    std::map<std::pair<int, std::string>, std::uint64_t> have;
+    std::map<std::pair<LimitKind, std::string>, std::uint64_t> have;
     for (const Limit& l : project.limits)
         if (l.element == 0) have.emplace(std::pair{l.kind, l.group}, l.id);
     std::map<std::uint64_t, bool> kept;
@@ -98,7 +98,7 @@ Edit criteria_edit(const Project& project, const Project& criteria) {
 std::vector<std::string> criteria_differences(const Project& a, const Project& b) {
     std::vector<std::string> out;
     const UnitSet u = units_of(b);
-    std::map<std::pair<int, std::string>, std::pair<double, double>> limits;
+    std::map<std::pair<LimitKind, std::string>, std::pair<double, double>> limits;
     const auto gather = [&](const Project& p, double std::pair<double, double>::*side) {
         for (const Limit& l : p.limits)
             if (l.element == 0) {
@@ -110,7 +110,7 @@ std::vector<std::string> criteria_differences(const Project& a, const Project& b
     gather(b, &std::pair<double, double>::second);
     for (const auto& [key, pair] : limits) {
         if (same_value(pair.first, pair.second)) continue;
-        const Quantity q = limit_quantity(static_cast<LimitKind>(key.first));
+        const Quantity q = limit_quantity(key.first);
         const auto shown = [&](double v) { return std::isnan(v) ? std::string("off") : u.text(v, q); };
         out.push_back(std::string(limit_names()[static_cast<std::size_t>(key.first)]) +
                       (key.second.empty() ? "" : " of group " + key.second) + ": " + shown(pair.second) + ", was " +

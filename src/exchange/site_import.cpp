@@ -196,7 +196,7 @@ Edit surface_edit(const Project& project, AssetStore& assets, const SurfaceOffer
     Surface s;
     s.id = random_id();
     s.name = free_name(project, Kind::Surface, offer.name.empty() ? "surface" : offer.name);
-    s.role = static_cast<int>(role);
+    s.role = role;
     s.asset = offer.asset.empty() ? assets.add(offer.text) : offer.asset;
     s.source = offer.source;
     s.coordinates = offer.coordinates;
@@ -212,8 +212,7 @@ Edit background_edit(const Project& project, AssetStore& assets, const SiteOffer
     Background b;
     b.id = random_id();
     b.name = free_name(project, Kind::Background, offer.name);
-    b.content =
-        static_cast<int>(offer.form == SiteForm::Picture ? BackgroundContent::Picture : BackgroundContent::Drawing);
+    b.content = offer.form == SiteForm::Picture ? BackgroundContent::Picture : BackgroundContent::Drawing;
     b.asset = offer.asset.empty() ? assets.add(offer.bytes) : offer.asset;
     b.source = file_name(offer.path);
     b.placing = offer.form == SiteForm::Picture ? offer.placing : std::vector<double>{offer.drawing.unit};

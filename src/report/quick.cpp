@@ -64,7 +64,7 @@ QuickAnswer quick_question(const std::string& text, const Project& project) {
     if (p.bad || !(p.slope > 0)) return a;
     const std::string fine = ", n = " + u.number(n, Quantity::Roughness);
     if (p.size_for && p.flow > 0) {
-        for (const PipeSize* s : sizes_of(project, "concrete", static_cast<int>(Shape::Circular))) {
+        for (const PipeSize* s : sizes_of(project, "concrete", Shape::Circular)) {
             const double capacity = full_capacity(Circular{s->size}, s->roughness, p.slope);
             if (capacity < p.flow) continue;
             a.understood = true;

@@ -100,7 +100,7 @@ std::vector<ValidationCase> run_validation() {
     const auto structure = [&](std::uint64_t id, StructureKind kind, double x, double rim) {
         Structure s;
         s.id = id;
-        s.kind = static_cast<int>(kind);
+        s.kind = kind;
         s.x = x;
         s.rim = rim;
         p.structures.insert(s);

@@ -50,7 +50,7 @@ Structure structure(std::uint64_t id, StructureKind kind, double x, double rim) 
     Structure s;
     s.id = id;
     s.name = "N" + std::to_string(id);
-    s.kind = static_cast<int>(kind);
+    s.kind = kind;
     s.x = x;
     s.y = 0;
     s.rim = rim;
@@ -166,7 +166,7 @@ class TestAnalysis : public QObject {
         // 0.264 m3/s through 450 mm: all three barrels full below a high tailwater; every level follows by hand.
         Project p = chain(0.264);
         Structure& out = *p.structures.change(4);
-        out.tailwater = static_cast<int>(Tailwater::Level);
+        out.tailwater = Tailwater::Level;
         out.tailwater_level = 101.5;
         const auto r = solve(p)[0];
         const double a = std::numbers::pi * 0.45 * 0.45 / 4, v = 0.264 / a, head = v * v / (2 * 9.81);
@@ -194,12 +194,12 @@ class TestAnalysis : public QObject {
         for (const Step& s : explain(p, *steep, {Kind::Pipe, 13}, "friction").steps)
             said |= s.note.starts_with("fast flow throughout");
         QVERIFY(said);
-        p.structures.change(4)->tailwater = static_cast<int>(Tailwater::Normal);
+        p.structures.change(4)->tailwater = Tailwater::Normal;
         QVERIFY(std::abs(at(*solve(chain(0.12))[0], 3).level.level - at(*mild, 3).level.level) < 1e-12);
         // A tailwater below the free depth is ignored, one above drowns.
         p = chain(0.12);
         Structure& out = *p.structures.change(4);
-        out.tailwater = static_cast<int>(Tailwater::Level);
+        out.tailwater = Tailwater::Level;
         out.tailwater_level = 100.7;
         QCOMPARE(at(*solve(p)[0], 3).level.level, at(*mild, 3).level.level);
         p.structures.change(4)->tailwater_level = 101.6;
@@ -211,7 +211,7 @@ class TestAnalysis : public QObject {
         *p.pipes.change(13) = pipe(13, 3, 4, 0.45, 98.7, 98.45);  // 0.5 %: mild
         const auto broken = solve(p)[0];
         QVERIFY(at(*broken, 3).level.control != Control::Arriving);
-        p.structures.change(3)->kind = static_cast<int>(StructureKind::Joint);
+        p.structures.change(3)->kind = StructureKind::Joint;
         const auto through = solve(p)[0];
         const SeenLevel& l = at(*through, 3).level;
         QCOMPARE(l.control, Control::Arriving);
@@ -303,7 +303,8 @@ class TestAnalysis : public QObject {
             const Results a = solve(p);
             QVERIFY(same_results(a, solve(reversed)));
             Project units = p;
-            units.settings_rows.change(settings_id)->system ^= 1;
+            UnitSystem& system = units.settings_rows.change(settings_id)->system;
+            system = system == UnitSystem::Si ? UnitSystem::Us : UnitSystem::Si;
             QVERIFY(same_results(a, solve(units)));
             // Other ids put every row at another place.
             Project renumbered = p;
@@ -373,10 +374,16 @@ class TestAnalysis : public QObject {
                     case 4:
                         p.settings_rows.change(settings_id)->loss_manhole = 0.1 * static_cast<double>(random() % 5);
                         break;
-                    case 5: p.settings_rows.change(settings_id)->flooded_level ^= 1; break;
+                    case 5: {
+                        FloodedLevel& f = p.settings_rows.change(settings_id)->flooded_level;
+                        f = f == FloodedLevel::Rises ? FloodedLevel::HeldAtRim : FloodedLevel::Rises;
+                        break;
+                    }
                     default:
                         if (Structure* s = p.structures.change(row->from.value))
-                            s->kind = s->kind == 1 ? 3 : (s->kind == 3 ? 1 : s->kind);
+                            s->kind = s->kind == StructureKind::Manhole ? StructureKind::Joint
+                                      : s->kind == StructureKind::Joint ? StructureKind::Manhole
+                                                                        : s->kind;
                         break;
                 }
                 const Results w = warm.solve(p, 0), c = solve(p);
@@ -460,7 +467,7 @@ class TestAnalysis : public QObject {
     void no_flow_is_still_water() {
         Project p = chain(0);
         Structure& out = *p.structures.change(4);
-        out.tailwater = static_cast<int>(Tailwater::Level);
+        out.tailwater = Tailwater::Level;
         out.tailwater_level = 101.3;
         const auto r = solve(p)[0];
         QCOMPARE(at(*r, 3).level.level, 101.3);
@@ -469,11 +476,11 @@ class TestAnalysis : public QObject {
     }
     void held_at_the_rim_is_marked() {
         Project p = chain(0.5);
-        p.settings_rows.change(settings_id)->flooded_level = 1;
+        p.settings_rows.change(settings_id)->flooded_level = FloodedLevel::HeldAtRim;
         const auto r = solve(p)[0];
         QVERIFY(at(*r, 1).level.held);
         QCOMPARE(at(*r, 1).level.level, 104.0);
-        p.settings_rows.change(settings_id)->flooded_level = 0;
+        p.settings_rows.change(settings_id)->flooded_level = FloodedLevel::Rises;
         QVERIFY(at(*solve(p)[0], 1).level.level > 104);
     }
     void every_step_of_a_working_evaluates_to_its_result() {
@@ -541,7 +548,7 @@ class TestAnalysis : public QObject {
                 QVERIFY2(symbols.contains("hf") || symbols.contains("dE"), s.name.c_str());
         }
         for (const Pipe& q : p.pipes) {
-            if (q.shape != 0) continue;
+            if (q.shape != Shape::Circular) continue;
             std::set<std::string> symbols;
             for (const Step& step : explain(p, *r, {Kind::Pipe, q.id}, "velocity").steps) symbols.insert(step.symbol);
             if (symbols.contains("phi")) QVERIFY(symbols.contains("P") && symbols.contains("R"));

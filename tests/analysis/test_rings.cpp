@@ -19,7 +19,7 @@ void add_structure(Project& p, std::uint64_t id, StructureKind kind, double x, d
     Structure s;
     s.id = id;
     s.name = "N" + std::to_string(id);
-    s.kind = static_cast<int>(kind);
+    s.kind = kind;
     s.x = x;
     s.y = y;
     s.rim = rim;
@@ -53,7 +53,7 @@ Project empty() {
     return p;
 }
 void tailwater(Project& p, std::uint64_t id, double level) {
-    p.structures.change(id)->tailwater = static_cast<int>(Tailwater::Level);
+    p.structures.change(id)->tailwater = Tailwater::Level;
     p.structures.change(id)->tailwater_level = level;
 }
 /// Manholes 1 … n x m under a tailwater that fills every pipe; the last node is the outfall. Random sizes and inflows.
@@ -381,7 +381,8 @@ class TestRings : public QObject {
                 std::swap(q.from, q.to);
                 std::swap(q.invert_from, q.invert_to);
             }
-            turned.settings_rows.change(settings_id)->system ^= 1;
+            UnitSystem& system = turned.settings_rows.change(settings_id)->system;
+            system = system == UnitSystem::Si ? UnitSystem::Us : UnitSystem::Si;
             const auto s = solve(turned)[0];
             for (const Structure& row : p.structures) {
                 const auto level = [&](const EventResult& x) {
@@ -406,7 +407,7 @@ class TestRings : public QObject {
             Project p = drowned_grid(100 + seed, 2 + seed % 3, 2 + seed % 2);
             std::mt19937 random(seed);
             std::uniform_real_distribution<double> u(0, 1);
-            p.structures.change(p.structures.size())->tailwater = static_cast<int>(Tailwater::Free);
+            p.structures.change(p.structures.size())->tailwater = Tailwater::Free;
             // Ground that falls towards the outfall, from nearly flat to 8 %.
             const double fall = 0.0005 * std::pow(160, u(random));
             for (const Pipe& row : Project(p).pipes) {

@@ -122,11 +122,9 @@ class TestApp : public QObject {
         QCOMPARE(f.document.project().structures.size(), std::size_t{4});
         QCOMPARE(f.document.project().pipes.size(), std::size_t{3});
         const Structure* inlet = f.document.project().structures.find(f.element("A1").id);
-        QVERIFY(inlet && inlet->kind == static_cast<int>(StructureKind::Inlet));
-        QCOMPARE(f.document.project().structures.find(f.element("A2").id)->kind,
-                 static_cast<int>(StructureKind::Manhole));
-        QCOMPARE(f.document.project().structures.find(f.element("A4").id)->kind,
-                 static_cast<int>(StructureKind::Outfall));
+        QVERIFY(inlet && inlet->kind == StructureKind::Inlet);
+        QCOMPARE(f.document.project().structures.find(f.element("A2").id)->kind, StructureKind::Manhole);
+        QCOMPARE(f.document.project().structures.find(f.element("A4").id)->kind, StructureKind::Outfall);
         f.key(plan, Qt::Key_Escape);
         QCOMPARE(plan->tool_name(), QString("select"));
         f.click(plan->to_screen({inlet->x, inlet->y}));
@@ -436,7 +434,7 @@ class TestApp : public QObject {
         f.key(f.window.plan(), Qt::Key_BracketRight);
         QVERIFY(!f.window.save_to(path));
         QVERIFY(f.window.notice()->said().contains("changed on disk"));
-        QCOMPARE(load_project(path.toStdString()).project.settings().system, 1);
+        QCOMPARE(load_project(path.toStdString()).project.settings().system, UnitSystem::Us);
         // Closing with unsaved changes asks.
         QVERIFY(f.document.modified());
         f.window.close();
@@ -455,7 +453,8 @@ class TestApp : public QObject {
         Fixture f, g;
         f.open("alder-quay");
         g.open("juniper-flat");
-        QVERIFY(f.document.project().settings().system == 0 && g.document.project().settings().system == 1);
+        QVERIFY(f.document.project().settings().system == UnitSystem::Si &&
+                g.document.project().settings().system == UnitSystem::Us);
         f.document.select({f.element("A6–A7")});
         f.window.activateWindow();
         QApplication::processEvents();

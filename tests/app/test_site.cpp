@@ -487,7 +487,7 @@ class TestSite : public QObject {
             s.x = x;
             s.y = y;
             s.rim = rim;
-            s.kind = static_cast<int>(kind);
+            s.kind = kind;
             e.insert(s);
         };
         put(1, "A1", 0, 0, 20, StructureKind::Manhole);

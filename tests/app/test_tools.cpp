@@ -79,7 +79,7 @@ class TestTools : public QObject {
         window_->actions().find("kind.manhole")->trigger();
         QCOMPARE(draw_kind(*plan()), StructureKind::Manhole);
         click({200, 200});
-        QCOMPARE(d().project().structures.begin()->kind, static_cast<int>(StructureKind::Manhole));
+        QCOMPARE(d().project().structures.begin()->kind, StructureKind::Manhole);
         QVERIFY(window_->actions().find("tool.draw")->isChecked());
     }
     void new_pipes_take_the_project_defaults() {
@@ -185,7 +185,7 @@ class TestTools : public QObject {
         QComboBox* kind = window_->card()->field(Kind::Structure, "kind")->combo();
         kind->setFocus();
         QTest::keyClick(kind, Qt::Key_Up);  // manhole to inlet
-        QTRY_COMPARE(d().project().structures.find(element("A4").id)->kind, static_cast<int>(StructureKind::Inlet));
+        QTRY_COMPARE(d().project().structures.find(element("A4").id)->kind, StructureKind::Inlet);
         d().select({element("A6–A7")});
         window_->actions().find("size.lock")->trigger();
         QVERIFY(d().project().pipes.find(element("A6–A7").id)->size_locked);

@@ -135,7 +135,7 @@ class TestWorkbench : public QObject {
         QVERIFY(ledger().said().contains("two"));
         choose({"A1", "A3"}, "kind");
         ledger().change_chosen("manhole");
-        QCOMPARE(structure("A3").kind, static_cast<int>(StructureKind::Manhole));
+        QCOMPARE(structure("A3").kind, StructureKind::Manhole);
         choose({"A1", "A3"}, "name");
         ledger().change_chosen("same");
         QVERIFY(ledger().said().contains("unique"));

@@ -22,7 +22,7 @@ Structure structure(std::uint64_t id, const char* name, double x, double y, doub
     s.x = x;
     s.y = y;
     s.rim = rim;
-    s.kind = static_cast<int>(kind);
+    s.kind = kind;
     return s;
 }
 Pipe pipe(std::uint64_t id, std::uint64_t from, std::uint64_t to, double up, double down) {
@@ -97,7 +97,7 @@ class TestLayout : public QObject {
         Project q = p;
         apply(q, split_pipe(p, {5}, 30, StructureKind::Joint, ground, &made));
         QVERIFY(std::abs(q.structures.find(made.value)->rim - 19.4) < 1e-9);
-        QCOMPARE(q.structures.find(made.value)->kind, static_cast<int>(StructureKind::Joint));
+        QCOMPARE(q.structures.find(made.value)->kind, StructureKind::Joint);
     }
     void a_merge_that_would_lose_something_is_refused() {
         Project p = new_project(UnitSystem::Si);
@@ -200,7 +200,7 @@ class TestLayout : public QObject {
         apply(q, inlets_at(p, {{0.5, 0.5}, {30, 0}, {30.2, 0}, {60, 5}}, 1, ground));
         QCOMPARE(q.structures.size(), std::size_t{3});
         for (const Structure& s : q.structures)
-            if (s.id != 1) QCOMPARE(s.kind, static_cast<int>(StructureKind::Inlet));
+            if (s.id != 1) QCOMPARE(s.kind, StructureKind::Inlet);
     }
     void moving_reads_ground_levels_anew_and_leaves_typed_ones() {
         Project p = new_project(UnitSystem::Si);

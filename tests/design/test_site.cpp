@@ -18,7 +18,7 @@ Structure inlet(std::uint64_t id, const char* name, double x, double y, double r
     s.x = x;
     s.y = y;
     s.rim = rim;
-    s.kind = static_cast<int>(StructureKind::Inlet);
+    s.kind = StructureKind::Inlet;
     return s;
 }
 /// A square of ground z = f(x, y) as a grid of points.
@@ -152,14 +152,14 @@ class TestSite : public QObject {
             for (std::uint64_t i = 1; i <= 25; ++i) {
                 Structure s = inlet(i, ("I" + std::to_string(i)).c_str(), 2 + static_cast<double>(random() % 96),
                                     2 + static_cast<double>(random() % 96));
-                if (i % 6 == 0) s.kind = static_cast<int>(StructureKind::Outfall);
+                if (i % 6 == 0) s.kind = StructureKind::Outfall;
                 s.rim = g.ground.elevation({s.x, s.y});
                 p.structures.insert(s);
             }
             const StreetPathProposal found = propose_street_paths(p, g);
             std::map<std::uint64_t, std::uint64_t> next;
             for (const ProposedPath& path : found.paths) {
-                if (path.to) QCOMPARE(p.structures.find(path.to.value)->kind, static_cast<int>(StructureKind::Inlet));
+                if (path.to) QCOMPARE(p.structures.find(path.to.value)->kind, StructureKind::Inlet);
                 next[path.from.value] = path.to.value;
             }
             for (const auto& [from, to] : next) {

@@ -81,7 +81,8 @@ class TestExchange : public QObject {
             const Project p = testing::random_project({.pipes = 40, .seed = seed, .events = 2});
             Project q = p;
             for (int i = 0; i < 2; ++i) {
-                q.settings_rows.change(settings_id)->system ^= 1;
+                UnitSystem& system = q.settings_rows.change(settings_id)->system;
+                system = system == UnitSystem::Si ? UnitSystem::Us : UnitSystem::Si;
                 const ReadOutcome back = read_project(write_project(q));
                 QVERIFY(back.ok);
                 q = back.project;
@@ -179,7 +180,7 @@ class TestExchange : public QObject {
         const ReadOutcome r = load_project(folder("readable") + "/format-1.culvert");
         QVERIFY(r.ok);
         QCOMPARE(r.migrated_from, 1);
-        QCOMPARE(r.project.structures.begin()->kind, static_cast<int>(StructureKind::Joint));
+        QCOMPARE(r.project.structures.begin()->kind, StructureKind::Joint);
         QCOMPARE(r.project.catchments.begin()->time, 540.0);
         QVERIFY(write_project(r.project).find("\"calm-culvert\": 2") != std::string::npos);
     }
@@ -244,7 +245,7 @@ class TestExchange : public QObject {
         fs::create_symlink(target, link);
         QVERIFY(save_project(new_project(UnitSystem::Us), link).ok);
         QVERIFY(fs::is_symlink(link));
-        QCOMPARE(load_project(target).project.settings().system, 1);
+        QCOMPARE(load_project(target).project.settings().system, UnitSystem::Us);
     }
     void locks_and_stamps() {
         const std::string path = file("locked.culvert");
@@ -342,7 +343,7 @@ class TestExchange : public QObject {
         apply(p, e);
         QCOMPARE(p.events.size(), std::size_t{3});
         QCOMPARE(QString::fromStdString(design_event(p)->name), QString("10 years"));
-        QCOMPARE(events_in_order(p).back()->role, static_cast<int>(EventRole::Major));
+        QCOMPARE(events_in_order(p).back()->role, EventRole::Major);
         const std::uint64_t id = design_event(p)->id;
         revert(p, e);
         QVERIFY(p == before);

@@ -219,7 +219,7 @@ class TestPaste : public QObject {
         Project p = new_project(UnitSystem::Si);
         Limit own;
         own.id = 77;
-        own.kind = static_cast<int>(LimitKind::LeastCover);
+        own.kind = LimitKind::LeastCover;
         own.value = 0.5;
         own.element = 123;
         p.limits.insert(own);

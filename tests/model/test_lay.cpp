@@ -19,7 +19,7 @@ Structure structure(std::uint64_t id, const char* name, double x, double y, doub
     s.x = x;
     s.y = y;
     s.rim = rim;
-    s.kind = static_cast<int>(kind);
+    s.kind = kind;
     return s;
 }
 std::string name(const Project& p, std::uint64_t id) { return p.structures.find(id)->name; }
@@ -164,7 +164,7 @@ class TestLay : public QObject {
         // Lengths between outlines: half a diameter less at the end that has a type.
         p.structures.change(1)->type = "deep";
         QCOMPARE(drawn_length(p, pipe), 50.0);
-        p.settings_rows.change(settings_id)->length_basis = static_cast<int>(LengthBasis::Outlines);
+        p.settings_rows.change(settings_id)->length_basis = LengthBasis::Outlines;
         QVERIFY(std::abs(drawn_length(p, pipe) - 49.4) < 1e-9);
     }
     void a_new_structure_takes_ground_street_and_type() {

@@ -215,13 +215,13 @@ class TestModel : public QObject {
                 QVERIFY(f->low <= f->high);
             }
         }
-        QCOMPARE(limit_names().size(), static_cast<std::size_t>(LimitKind::Count));
+        QCOMPARE(limit_names().size(), limit_count);
     }
     void an_exception_is_found_before_the_limit_of_the_project() {
         Project p = new_project(UnitSystem::Si);
         Limit own;
         own.id = 900;
-        own.kind = static_cast<int>(LimitKind::LeastCover);
+        own.kind = LimitKind::LeastCover;
         own.element = 77;
         own.value = 0.4;
         p.limits.insert(own);
@@ -234,7 +234,7 @@ class TestModel : public QObject {
             const Project p = new_project(system);
             std::vector<double> sizes;
             for (const PipeSize& s : p.sizes)
-                if (s.material == "concrete" && s.shape == 0)
+                if (s.material == "concrete" && s.shape == Shape::Circular)
                     sizes.push_back(s.size / (system == UnitSystem::Us ? 0.0254 : 0.001));
             QVERIFY(std::is_sorted(sizes.begin(), sizes.end()));
             for (std::size_t i = 1; i < sizes.size(); ++i) {

@@ -20,7 +20,9 @@ Project any_graph(unsigned seed) {
         Structure s;
         s.id = i * 37 % 1009;
         s.name = "N" + std::to_string(i);
-        s.kind = random() % 6 == 0 ? static_cast<int>(StructureKind::Outfall) : static_cast<int>(random() % 2);
+        s.kind = random() % 6 == 0 ? StructureKind::Outfall
+                 : random() % 2    ? StructureKind::Manhole
+                                   : StructureKind::Inlet;
         s.x = static_cast<double>(random() % 1000);
         s.y = static_cast<double>(random() % 1000);
         s.rim = 20;
@@ -34,7 +36,7 @@ Project any_graph(unsigned seed) {
         q.to = {(1 + random() % count) * 37 % 1009};
         q.invert_from = 10 + static_cast<double>(random() % 100) / 10;
         q.invert_to = 10 + static_cast<double>(random() % 100) / 10;
-        if (random() % 12 == 0) q.status = static_cast<int>(Status::Abandoned);
+        if (random() % 12 == 0) q.status = Status::Abandoned;
         p.pipes.insert(q);
     }
     return p;
@@ -91,11 +93,11 @@ class TestNetwork : public QObject {
                     case 1: q.roughness = 0.010 + static_cast<double>(random() % 10) / 1000; break;
                     case 2: q.invert_from += static_cast<double>(random() % 100) / 5 - 10; break;
                     case 3: q.invert_to = random() % 5 ? q.invert_to - 0.2 : not_given; break;
-                    case 4: q.status = static_cast<int>(Status::Abandoned); break;
+                    case 4: q.status = Status::Abandoned; break;
                     case 5: s.rim += 0.5; break;
                     case 6: s.loss = 0.7; break;
                     case 7: s.known_flow = 0.05; break;
-                    case 8: s.kind = static_cast<int>(StructureKind::Outfall); break;
+                    case 8: s.kind = StructureKind::Outfall; break;
                     case 9: s.x += 10; break;
                     case 10: s.name += "x"; break;
                     case 11: q.size = random() % 2 ? 1e9 : -1; break;  // out of its range: a fault is made
@@ -165,17 +167,17 @@ class TestNetwork : public QObject {
             std::set<std::uint64_t> idle;
             for (const PipeId id : n.idle) idle.insert(id.value);
             for (const Pipe& q : p.pipes) {
-                if (q.status == static_cast<int>(Status::Abandoned)) continue;
+                if (q.status == Status::Abandoned) continue;
                 QVERIFY(used.contains(q.id) != idle.contains(q.id));
             }
             // A structure is in the solution exactly if a way to an outfall exists: by plain search.
             std::set<std::uint64_t> reached;
             for (const Structure& s : p.structures)
-                if (s.kind == static_cast<int>(StructureKind::Outfall)) reached.insert(s.id);
+                if (s.kind == StructureKind::Outfall) reached.insert(s.id);
             for (bool grew = true; grew;) {
                 grew = false;
                 for (const Pipe& q : p.pipes) {
-                    if (q.status == static_cast<int>(Status::Abandoned) || !p.structures.find(q.from.value) ||
+                    if (q.status == Status::Abandoned || !p.structures.find(q.from.value) ||
                         !p.structures.find(q.to.value))
                         continue;
                     if (reached.contains(q.from.value) != reached.contains(q.to.value)) {
@@ -203,7 +205,7 @@ class TestNetwork : public QObject {
                 Structure s;
                 s.id = i;
                 s.name = std::string("N") + static_cast<char>('0' + i);
-                s.kind = i == 1 ? 0 : 2;
+                s.kind = i == 1 ? StructureKind::Inlet : StructureKind::Outfall;
                 s.x = 40.0 * static_cast<double>(i);
                 s.y = 0;
                 p.structures.insert(s);

@@ -69,7 +69,7 @@ class TestCommands : public QObject {
         const ReadOutcome read = load_project(file("with.culvert").toStdString());
         QVERIFY(read.ok);
         QCOMPARE(read.project.surfaces.size(), std::size_t{1});
-        QCOMPARE(read.project.surfaces.begin()->role, static_cast<int>(SurfaceRole::Finished));
+        QCOMPARE(read.project.surfaces.begin()->role, SurfaceRole::Finished);
         AssetStore assets;
         assets.set_project(file("with.culvert").toStdString());
         const auto bytes = assets.find(read.project.surfaces.begin()->asset);

@@ -204,7 +204,7 @@ class TestFound : public QObject {
         QVERIFY(QFileInfo(link).isSymLink() && QFileInfo(file).isFile());
         QCOMPARE(run({"convert", "demo-us", link}).code, 0);
         QVERIFY(QFileInfo(link).isSymLink());
-        QCOMPARE(load_project(file.toStdString()).project.settings().system, 1);
+        QCOMPARE(load_project(file.toStdString()).project.settings().system, UnitSystem::Us);
         // Names that are too long, links in a circle: said, no abort.
         const QString loop = dir_.path() + "/loop";
         QCOMPARE(symlink(qPrintable(loop), qPrintable(loop)), 0);

@@ -20,7 +20,7 @@ Project short_run(double flow, double size = 0.45) {
         Structure s;
         s.id = id;
         s.name = name;
-        s.kind = static_cast<int>(kind);
+        s.kind = kind;
         s.x = x;
         s.y = 0;
         s.rim = rim;
@@ -47,7 +47,7 @@ Project short_run(double flow, double size = 0.45) {
     e.id = 5;
     e.name = "10 years";
     e.return_period = 10;
-    e.role = 1;
+    e.role = EventRole::Minor;
     e.durations = {300, 3600};
     e.intensities = {4e-5, 1e-5};
     p.events.insert(e);
@@ -149,7 +149,7 @@ class TestReview : public QObject {
         QCOMPARE(find(checks(p, 1).pipe, Rule::MostFlowRatio)->verdict, Verdict::Beyond);
         Limit own;
         own.id = 900;
-        own.kind = static_cast<int>(LimitKind::MostFlowRatio);
+        own.kind = LimitKind::MostFlowRatio;
         own.value = 2;
         own.element = 11;
         p.limits.insert(own);
@@ -202,7 +202,7 @@ class TestReview : public QObject {
         c.time = 7200;
         wide.catchments.insert(c);
         for (Limit l : wide.limits)
-            if (l.kind == static_cast<int>(LimitKind::MostFilledDepth)) {
+            if (l.kind == LimitKind::MostFilledDepth) {
                 wide.limits.change(l.id)->active = true;
                 wide.limits.change(l.id)->value = 0.2;
                 break;
@@ -228,7 +228,7 @@ class TestReview : public QObject {
         Structure out;
         out.id = 1;
         out.name = "A1";
-        out.kind = static_cast<int>(StructureKind::Outfall);
+        out.kind = StructureKind::Outfall;
         p.structures.insert(out);
         QVERIFY(titled(findings(p), "no pipe yet"));
         p = short_run(0.1);
@@ -254,7 +254,7 @@ class TestReview : public QObject {
         p.events.change(5)->intensities = {1e-5, 4e-5};
         QVERIFY(titled(findings(p), "rain table at fault")->detail.find("10 years") != std::string::npos);
         p = short_run(0.1);
-        p.structures.change(3)->tailwater = static_cast<int>(Tailwater::Level);
+        p.structures.change(3)->tailwater = Tailwater::Level;
         QVERIFY(titled(findings(p), "tailwater missing")->element.id == 3);
         p.structures.change(3)->tailwater_level = 150;
         QVERIFY(titled(findings(p), "tailwater above ground"));
@@ -320,7 +320,7 @@ class TestReview : public QObject {
                 // One size smaller would break a limit: brute force over the catalogue.
                 for (const PipeSize* s : sizes_of(with, pipe.material, pipe.shape)) {
                     if (s->size >= pipe.size - 1e-9) break;
-                    const Section section = s->shape == 1
+                    const Section section = s->shape == Shape::Box
                                                 ? Section(Box{std::isnan(s->width) ? s->size : s->width, s->size})
                                                 : Section(Circular{s->size});
                     const bool too_small = s->size < upstream - 1e-9 ||

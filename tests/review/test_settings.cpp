@@ -23,7 +23,7 @@ Project run() {
         Structure s;
         s.id = id;
         s.name = name;
-        s.kind = static_cast<int>(kind);
+        s.kind = kind;
         s.x = x;
         s.y = 0;
         s.rim = rim;
@@ -91,7 +91,7 @@ std::optional<Check> check(const Project& p, Rule rule, std::uint64_t structure 
 void hold(const Project& p, LimitKind kind, double value_now, bool at_most, std::uint64_t structure = 1) {
     std::uint64_t id = 0;
     for (const Limit& l : p.limits)
-        if (l.kind == static_cast<int>(kind)) id = l.id;
+        if (l.kind == kind) id = l.id;
     QVERIFY(id);
     const double step = 1e-4 * (1 + std::abs(value_now));
     const auto verdict = [&](double limit) {
@@ -114,7 +114,7 @@ void hold(const Project& p, LimitKind kind, double value_now, bool at_most, std:
     own = with(own, of_structure ? Kind::Structure : Kind::Pipe, element, "group", std::string("g"));
     Limit exception;
     exception.id = 901;
-    exception.kind = static_cast<int>(kind);
+    exception.kind = kind;
     exception.group = "g";
     exception.value = at_most ? value_now - step : value_now + step;
     own.limits.insert(exception);
@@ -217,7 +217,7 @@ class TestSettings : public QObject {
     void setting_default_type() {
         const Project p = run();
         for (const StructureType& t : p.structure_types)
-            if (t.kind == static_cast<int>(StructureKind::Inlet)) {
+            if (t.kind == StructureKind::Inlet) {
                 const Project q = with_setting(p, "default_type", t.name);
                 QCOMPARE(new_structure(q, StructureKind::Inlet, {5, 5}, {}, "").type, t.name);
                 QVERIFY(new_structure(q, StructureKind::Manhole, {5, 5}, {}, "").type.empty());
@@ -237,7 +237,7 @@ class TestSettings : public QObject {
     void setting_length_basis() {
         Project p = with(run(), Kind::Structure, 2, "type", std::string("manhole"));
         for (const StructureType& t : p.structure_types)
-            if (t.plan == 0) p = with(p, Kind::Structure, 2, "type", t.name);
+            if (t.plan == PlanShape::Round) p = with(p, Kind::Structure, 2, "type", t.name);
         const double reach = type_of(p, *p.structures.find(2))->length / 2;
         QCOMPARE(length_of(p, *p.pipes.find(11)), 50.0);
         QVERIFY(std::abs(length_of(with_setting(p, "length_basis", 1), *p.pipes.find(11)) - (50 - reach)) < 1e-9);
@@ -302,7 +302,7 @@ class TestSettings : public QObject {
     }
     void choice_level_surface() {
         // Which surface gives a rim is asked where there is ground: tests/app/test_site.cpp; here it is kept.
-        QCOMPARE(with_setting(run(), "level_surface", 2).settings().level_surface, 2);
+        QCOMPARE(with_setting(run(), "level_surface", 2).settings().level_surface, GroundFor::Existing);
     }
 
     // Limits
@@ -408,7 +408,7 @@ class TestSettings : public QObject {
         second.id = 6;
         second.name = "2 years";
         second.return_period = 2;
-        second.role = static_cast<int>(EventRole::Minor);
+        second.role = EventRole::Minor;
         p.events.insert(second);
         const auto errors = [](const Project& q) {
             std::vector<Finding> list;
@@ -460,9 +460,13 @@ class TestSettings : public QObject {
             {Kind::StreetSection, 32, "cross_slope", 5.0, range},
             {Kind::StreetSection, 32, "street", std::uint64_t{99}, nowhere},
             {Kind::StructureType, type, "length", 0.0, range},
-            {Kind::StructureType, type, "kind", 99, range},
             {Kind::Variant, 37, "name", std::string(), "no name"},
         };
+        // A number that is no choice is never a value.
+        for (const int none : {-1, 99}) {
+            Editing e(p, "spoil");
+            QVERIFY(!e.set(Kind::StructureType, type, "kind", none) && e.take().empty());
+        }
         std::set<Kind> kinds;
         for (const Bad& b : bad) {
             Project q = p;

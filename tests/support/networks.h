@@ -31,7 +31,7 @@ inline Project random_project(const Recipe& recipe) {
         Structure s;
         s.id = next++ * 2654435761u % 1000000007u + 5000;  // ids in no order of the tree
         s.name = "S" + std::to_string(ids.size());
-        s.kind = static_cast<int>(kind);
+        s.kind = kind;
         s.x = x;
         s.y = y;
         s.rim = rim;
@@ -39,7 +39,7 @@ inline Project random_project(const Recipe& recipe) {
     };
     Structure outfall = structure(StructureKind::Outfall, 0, 0, 103);
     if (chance(0.5)) {
-        outfall.tailwater = static_cast<int>(Tailwater::Level);
+        outfall.tailwater = Tailwater::Level;
         outfall.tailwater_level = 100 + uniform(-0.3, 2.2);
     }
     p.structures.insert(outfall);
@@ -73,7 +73,7 @@ inline Project random_project(const Recipe& recipe) {
         pipe.size = sizes[static_cast<std::size_t>(uniform(0, 7.99))];
         pipe.material = "concrete";
         if (chance(0.15)) {
-            pipe.shape = static_cast<int>(Shape::Box);
+            pipe.shape = Shape::Box;
             pipe.width = pipe.size * uniform(0.8, 2);
         }
         p.pipes.insert(pipe);
@@ -171,7 +171,7 @@ inline Project chain_project(int pipes, int events) {
         Structure s;
         s.id = 1000u + static_cast<unsigned>(i) * 10;
         s.name = "A" + std::to_string(i + 1);
-        s.kind = static_cast<int>(i == pipes ? StructureKind::Outfall : StructureKind::Inlet);
+        s.kind = i == pipes ? StructureKind::Outfall : StructureKind::Inlet;
         s.x = 30.0 * i;
         s.y = 0;
         s.rim = 200 - 0.3 * i;

@@ -125,7 +125,7 @@ QString Card::signature() const {
         for (const ElementRef e : document_.selection()) s += QString("%1:%2 ").arg(static_cast<int>(e.kind)).arg(e.id);
     const ElementRef e = document_.selected();
     const Project& p = document_.project();
-    s += QString::number(p.settings().system);
+    if (p.settings().system == UnitSystem::Us) s += "us";
     // What the heading says.
     if (e.id) s += text(element_name(p, e.kind, e.id));
     else s += text(p.settings().title) + "/" + text(p.settings().place);
@@ -136,7 +136,8 @@ QString Card::signature() const {
         if (const Catchment* row = p.catchments.find(e.id))
             s += text(element_name(p, Kind::Structure, row->structure.value));
     if (e.kind == Kind::Structure) {
-        if (const Structure* row = p.structures.find(e.id)) s += QString("k%1t%2").arg(row->kind).arg(row->tailwater);
+        if (const Structure* row = p.structures.find(e.id))
+            s += QString("k%1t%2").arg(number_of(row->kind)).arg(number_of(row->tailwater));
         for (const Catchment& c : p.catchments)
             if (c.structure.value == e.id) s += QString("c%1").arg(c.id);
     }
@@ -145,7 +146,8 @@ QString Card::signature() const {
         for (const StreetSection& row : p.street_sections) s += QString("x%1").arg(row.id % 9973);
     }
     if (e.kind == Kind::Pipe)
-        if (const Pipe* row = p.pipes.find(e.id)) s += QString("s%1l%2").arg(row->shape).arg(row->size_locked);
+        if (const Pipe* row = p.pipes.find(e.id))
+            s += QString("s%1l%2").arg(number_of(row->shape)).arg(row->size_locked);
     if (e.kind == Kind::Catchment || e.kind == Kind::Structure)
         for (const LandCover& l : p.land_covers) s += QString("v%1").arg(l.id % 9973);
     return s;
@@ -321,10 +323,10 @@ void Card::add_parts(std::vector<Part> parts) {
 void Card::structure_card(std::uint64_t id) {
     const Structure* s = document_.project().structures.find(id);
     constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint"};
-    add_heading(text(s->name), kinds[s->kind]);
+    add_heading(text(s->name), nth(kinds, s->kind));
     add_structure_drawing(id);
     std::vector<Part> parts;
-    const bool outfall = s->kind == static_cast<int>(StructureKind::Outfall);
+    const bool outfall = s->kind == StructureKind::Outfall;
     if (!outfall) parts.emplace_back(CardPart::Verdicts, [this] { add_verdicts(); });
     parts.emplace_back(CardPart::Cause, [this] { add_budget(); });
     if (!outfall) parts.emplace_back(CardPart::Service, [this] { add_service(); });
@@ -338,10 +340,9 @@ void Card::add_structure_inputs(std::uint64_t id) {
     const Structure* s = document_.project().structures.find(id);
     add_title("Inputs");
     for (const char* key : {"name", "kind", "type", "rim"}) add_field(Kind::Structure, id, key);
-    if (s->kind == static_cast<int>(StructureKind::Outfall)) {
+    if (s->kind == StructureKind::Outfall) {
         add_field(Kind::Structure, id, "tailwater");
-        if (s->tailwater == static_cast<int>(Tailwater::Level) ||
-            s->tailwater == static_cast<int>(Tailwater::MeanOfCriticalAndCrown))
+        if (s->tailwater == Tailwater::Level || s->tailwater == Tailwater::MeanOfCriticalAndCrown)
             add_field(Kind::Structure, id, "tailwater_level");
         return;
     }
@@ -367,7 +368,7 @@ void Card::add_drains(std::uint64_t id) {
                 return 20.0;
             });
     }
-    if (drained || s->kind == static_cast<int>(StructureKind::Joint)) return;
+    if (drained || s->kind == StructureKind::Joint) return;
     add_title("Drains here: nothing yet");
     const std::uint64_t fresh = random_id();
     for (const char* key : {"area", "coefficient", "time"}) {

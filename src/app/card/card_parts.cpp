@@ -274,11 +274,11 @@ void Card::pipe_card(std::uint64_t id) {
         const double head = solved ? r->links[static_cast<std::size_t>(at)].level.head_up : 0;
         const double share = std::clamp(head / row->size, 0.0, 1.0);
         const QRectF box =
-            row->shape == 1
+            row->shape == culvert::Shape::Box
                 ? QRectF(6, 18, 72, std::clamp(72 * row->size / (row->width > 0 ? row->width : row->size), 24.0, 72.0))
                 : QRectF(6, 8, 72, 72);
         QPainterPath outline;
-        if (row->shape == 1) outline.addRect(box);
+        if (row->shape == culvert::Shape::Box) outline.addRect(box);
         else outline.addEllipse(box);
         p.save();
         p.setClipPath(outline);
@@ -393,7 +393,7 @@ void Card::add_pipe_inputs(std::uint64_t id) {
     const Pipe* pipe = document_.project().pipes.find(id);
     add_title("Inputs");
     for (const char* key : {"invert_from", "invert_to", "size"}) add_field(Kind::Pipe, id, key);
-    if (pipe->shape == static_cast<int>(Shape::Box)) add_field(Kind::Pipe, id, "width");
+    if (pipe->shape == culvert::Shape::Box) add_field(Kind::Pipe, id, "width");
     for (const char* key :
          {"roughness", "length", "shape", "material", "status", "name", "group", "description", "note", "note_source"})
         add_field(Kind::Pipe, id, key);

@@ -228,7 +228,7 @@ void Document::issue(const QString& name, const QString& note) {
     Variant v;
     v.id = random_id();
     v.name = plain(name);
-    v.role = static_cast<int>(VariantRole::Issued);
+    v.role = VariantRole::Issued;
     v.note = plain(note);
     issuer_.run([this, v, project = project_, generation = generation_, assets = assets_](const Turn& turn) {
         Variant row = v;

@@ -36,7 +36,7 @@ std::shared_ptr<const SiteSurface> load_surface(const AssetStore& assets, const 
 
 std::shared_ptr<const SiteBackground> load_background(const AssetStore& assets, const Background& row,
                                                       const std::shared_ptr<const SiteBackground>& before) {
-    const double unit = row.content == 0 && !row.placing.empty() ? row.placing[0] : 0;
+    const double unit = row.content == BackgroundContent::Drawing && !row.placing.empty() ? row.placing[0] : 0;
     if (before && before->asset == row.asset && before->unit == unit) return before;
     auto b = std::make_shared<SiteBackground>();
     b->id = row.id;
@@ -47,7 +47,7 @@ std::shared_ptr<const SiteBackground> load_background(const AssetStore& assets, 
         b->fault = "its file is missing: the folder beside the project that ends in .assets";
         return b;
     }
-    if (row.content == static_cast<int>(BackgroundContent::Drawing)) {
+    if (row.content == BackgroundContent::Drawing) {
         DrawingOutcome read = read_dxf(*bytes, unit);
         if (read.ok) b->drawing = std::make_shared<const Drawing>(std::move(read.drawing));
         else b->fault = read.problems.empty() ? QString("it cannot be read") : text(read.problems[0].message);
@@ -107,10 +107,8 @@ void Site::take(std::vector<std::shared_ptr<const SiteSurface>> surfaces,
     ground_ = {};
     for (const auto& s : surfaces_) {
         if (!s->terrain) continue;
-        if (roles_[s->id] == static_cast<int>(SurfaceRole::Finished) && !ground_.finished)
-            ground_.finished = s->terrain;
-        if (roles_[s->id] == static_cast<int>(SurfaceRole::Existing) && !ground_.existing)
-            ground_.existing = s->terrain;
+        if (roles_[s->id] == SurfaceRole::Finished && !ground_.finished) ground_.finished = s->terrain;
+        if (roles_[s->id] == SurfaceRole::Existing && !ground_.existing) ground_.existing = s->terrain;
     }
     cursors_ = {};
     busy_ = false;
@@ -120,7 +118,7 @@ void Site::take(std::vector<std::shared_ptr<const SiteSurface>> surfaces,
 }
 
 double Site::level(Point p) const {
-    switch (static_cast<GroundFor>(level_surface_)) {
+    switch (level_surface_) {
         case GroundFor::Finished:
             return ground_.finished ? ground_.finished->elevation(p, cursors_.finished) : not_given;
         case GroundFor::Existing:
@@ -145,8 +143,8 @@ const SiteSurface* Site::top() const {
     for (const auto& s : surfaces_) {
         if (!s->terrain) continue;
         const auto role = roles_.find(s->id);
-        if (role != roles_.end() && role->second == static_cast<int>(SurfaceRole::Finished)) return s.get();
-        if (!best && role != roles_.end() && role->second == static_cast<int>(SurfaceRole::Existing)) best = s.get();
+        if (role != roles_.end() && role->second == SurfaceRole::Finished) return s.get();
+        if (!best && role != roles_.end() && role->second == SurfaceRole::Existing) best = s.get();
     }
     return best;
 }

@@ -76,10 +76,10 @@ class Site : public QObject {
     std::shared_ptr<AssetStore> assets_;
     Table<Surface> seen_surfaces_;
     Table<Background> seen_backgrounds_;
-    int level_surface_ = 0;
+    GroundFor level_surface_ = GroundFor::FinishedThenExisting;
     std::vector<std::shared_ptr<const SiteSurface>> surfaces_;
     std::vector<std::shared_ptr<const SiteBackground>> backgrounds_;
-    std::map<std::uint64_t, int> roles_;
+    std::map<std::uint64_t, SurfaceRole> roles_;
     std::map<std::uint64_t, bool> shown_;
     Ground ground_;
     mutable Ground::Cursors cursors_;

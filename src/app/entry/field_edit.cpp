@@ -134,8 +134,7 @@ Origin FieldEdit::origin() const {
 }
 Quantity FieldEdit::quantity() const {
     if (kind_ == Kind::Limit && info_->key == "value")
-        if (const Limit* l = document_.project().limits.find(id_))
-            return limit_quantity(static_cast<LimitKind>(l->kind));
+        if (const Limit* l = document_.project().limits.find(id_)) return limit_quantity(l->kind);
     return info_->quantity;
 }
 

@@ -354,7 +354,7 @@ QVariant LedgerModel::data(const QModelIndex& at, int role) const {
         const Value value = get(*row, f);
         Quantity q = f.quantity;
         if constexpr (std::is_same_v<R, Limit>)
-            if (f.key == "value") q = limit_quantity(static_cast<LimitKind>(row->kind));
+            if (f.key == "value") q = limit_quantity(row->kind);
         if (role == Qt::CheckStateRole) {
             if (const bool* b = std::get_if<bool>(&value)) return *b ? Qt::Checked : Qt::Unchecked;
             return {};

@@ -9,6 +9,7 @@
 
 #include "app/kit/theme.h"
 #include "app/kit/when_seen.h"
+#include "core/base/contract.h"
 #include "core/base/words.h"
 #include "core/design/layout.h"
 
@@ -218,7 +219,7 @@ void GroundPanel::show_offer() {
     role_->setVisible(can_surface);
     background_button_->setVisible(can_background);
     unit_->setVisible(o.form == SiteForm::Points || o.form == SiteForm::Drawing);
-    const bool us = document_.project().settings().system == 1;
+    const bool us = document_.project().settings().system == UnitSystem::Us;
     if (o.form == SiteForm::Points) {
         columns_ = o.layout.columns;
         for (const std::string& r : o.layout.remarks) head += "<br>" + text(r).toHtmlEscaped();
@@ -304,7 +305,7 @@ void GroundPanel::show_offer() {
     offer_table_->setVisible(o.form != SiteForm::Picture);
     // Where there is existing ground, the next surface is probably the finished one.
     bool existing = false;
-    for (const Surface& s : document_.project().surfaces) existing |= s.role == static_cast<int>(SurfaceRole::Existing);
+    for (const Surface& s : document_.project().surfaces) existing |= s.role == SurfaceRole::Existing;
     role_->setCurrentIndex(existing ? 1 : 0);
     if (!problems.isEmpty()) head += "<br>" + QString(problems).toHtmlEscaped().replace('\n', "<br>");
     offer_text_->setText(head);
@@ -450,16 +451,17 @@ void GroundPanel::refresh() {
     for (const Surface& s : document_.project().surfaces) {
         const SiteSurface* site = document_.site().surface(s.id);
         constexpr const char* roles[] = {"existing", "finished", "other"};
-        auto* item = row_item(Kind::Surface, s.id, s.name,
-                              QString(roles[s.role]) + (site && !site->fault.isEmpty() ? ", missing" : ""), s.visible);
+        auto* item =
+            row_item(Kind::Surface, s.id, s.name,
+                     QString(nth(roles, s.role)) + (site && !site->fault.isEmpty() ? ", missing" : ""), s.visible);
         if (was == ElementRef{Kind::Surface, s.id} || (!was.id && !chosen)) chosen = item;
     }
     for (const Background& b : document_.project().backgrounds) {
         const SiteBackground* site = document_.site().background(b.id);
-        auto* item = row_item(
-            Kind::Background, b.id, b.name,
-            QString(b.content == 0 ? "drawing" : "picture") + (site && !site->fault.isEmpty() ? ", missing" : ""),
-            b.visible);
+        auto* item = row_item(Kind::Background, b.id, b.name,
+                              QString(b.content == BackgroundContent::Drawing ? "drawing" : "picture") +
+                                  (site && !site->fault.isEmpty() ? ", missing" : ""),
+                              b.visible);
         if (site && site->drawing) {
             const QStringList hidden = hidden_layers(b);
             for (const std::string& l : site->drawing->layers) {

@@ -219,7 +219,7 @@ void HistoryPanel::refresh() {
     std::uint64_t last_issued = 0;
     for (const bool issued : {false, true})
         for (const Variant& v : document_.base().variants)
-            if ((v.role == static_cast<int>(VariantRole::Issued)) == issued) {
+            if ((v.role == VariantRole::Issued) == issued) {
                 const auto overlay = issued ? std::nullopt : read_edit(v.changes);
                 state(v.id, text(v.name), issued,
                       text(v.note) + (overlay ? QString(" %1 changes").arg(overlay->changes.size()) : QString()));
@@ -331,7 +331,7 @@ void HistoryPanel::compare() {
     table_title_->setText("Comparing …");
     const auto state = [this](std::uint64_t id) -> std::function<std::optional<Project>()> {
         const Variant* row = id ? document_.base().variants.find(id) : nullptr;
-        if (row && row->role == static_cast<int>(VariantRole::Issued))
+        if (row && row->role == VariantRole::Issued)
             return [assets = document_.assets(), hash = row->asset]() -> std::optional<Project> {
                 const auto bytes = assets->find(hash);
                 if (!bytes) return {};

@@ -136,8 +136,7 @@ QWidget* RulesPanel::limits_page() {
         Editing e(document_.project(), "Limit " + std::string(limit_names()[static_cast<std::size_t>(l->kind)]));
         if (item->column() == 0) e.set(Kind::Limit, id, "active", item->checkState() == Qt::Checked);
         else if (item->column() == 2) {
-            const Entry entry =
-                read_entry(plain(item->text()), limit_quantity(static_cast<LimitKind>(l->kind)), document_.units());
+            const Entry entry = read_entry(plain(item->text()), limit_quantity(l->kind), document_.units());
             if (!entry.ok) {
                 say(text(entry.error) + ".", true);
                 QMetaObject::invokeMethod(this, &RulesPanel::refresh_limits, Qt::QueuedConnection);
@@ -183,8 +182,8 @@ QWidget* RulesPanel::limits_page() {
 }
 
 void RulesPanel::add_exception() {
-    const auto kind = exception_kind_->currentIndex();
-    const Limit* base = find_limit(document_.project(), static_cast<LimitKind>(kind), 0);
+    const auto kind = static_cast<LimitKind>(exception_kind_->currentIndex());
+    const Limit* base = find_limit(document_.project(), kind, 0);
     const QString what = exception_for_->currentText().trimmed();
     Editing e(document_.project(), "Exception: " + std::string(limit_names()[static_cast<std::size_t>(kind)]));
     const auto make = [&](std::uint64_t element, const std::string& group) {
@@ -230,7 +229,7 @@ void RulesPanel::refresh_limits() {
         auto* name = new QTableWidgetItem(text(limit_names()[static_cast<std::size_t>(l.kind)]));
         name->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
         limits_->setItem(r, 1, name);
-        auto* value = new QTableWidgetItem(text(u.entry(l.value, limit_quantity(static_cast<LimitKind>(l.kind)))));
+        auto* value = new QTableWidgetItem(text(u.entry(l.value, limit_quantity(l.kind))));
         value->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
         value->setToolTip("Double click to change");
         limits_->setItem(r, 2, value);

@@ -102,7 +102,7 @@ void PlanView::paint_ground(QPainter& p, const QRectF& view) {
         for (const SiteContours& c : site.contours()) {
             const Surface* row = document_.project().surfaces.find(c.surface);
             if (!row || !row->visible) continue;
-            const bool existing = row->role == static_cast<int>(SurfaceRole::Existing);
+            const bool existing = row->role == SurfaceRole::Existing;
             QPainterPath thin, bold;
             struct Label {
                 QPointF at;

@@ -217,7 +217,7 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         if (!row) continue;
         const std::size_t segment = (pipe.line.size() - 2) / 2;
         const QPointF a = to_screen(pipe.line[segment]), b = to_screen(pipe.line[segment + 1]), d = b - a;
-        const bool box_shape = row->shape == 1 && row->width > 0;
+        const bool box_shape = row->shape == Shape::Box && row->width > 0;
         QString label = (box_shape ? text(u.number(row->width, Quantity::Size)) + "×" : QString()) +
                         text(u.number(row->size, Quantity::Size));
         const PipeLook& look = pipe_look(i);

@@ -284,7 +284,7 @@ void PlanView::paint_real_outline(QPainter& p, const PlanStructure& s, bool beyo
     const Structure* row = document_.project().structures.find(s.id);
     const StructureType* type = row ? type_of(document_.project(), *row) : nullptr;
     if (!type) return;
-    const bool round = type->plan == static_cast<int>(PlanShape::Round);
+    const bool round = type->plan == PlanShape::Round;
     const double w = type->length * scale_,
                  h = (round || std::isnan(type->width) ? type->length : type->width) * scale_;
     p.save();

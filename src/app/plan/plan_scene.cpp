@@ -49,13 +49,13 @@ bool PlanScene::update_in_place(const Project& p) {
 }
 
 void PlanScene::take_values(PlanStructure& shown, const Structure& s) {
-    shown.kind = static_cast<StructureKind>(s.kind);
+    shown.kind = s.kind;
     shown.rim = s.rim;
     if (shown.name != s.name) shown.name = s.name;
 }
 void PlanScene::take_values(PlanPipe& shown, const Pipe& pipe) {
-    shown.width = pipe.shape == 1 && pipe.width > 0 ? pipe.width : pipe.size;
-    shown.idle = pipe.status == static_cast<int>(Status::Abandoned);
+    shown.width = pipe.shape == Shape::Box && pipe.width > 0 ? pipe.width : pipe.size;
+    shown.idle = pipe.status == Status::Abandoned;
 }
 
 bool PlanScene::update_rows(const Project& p, const ChangeSet& what) {
@@ -115,7 +115,7 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
     for (const Structure& s : p.structures) {
         if (!placed(s)) continue;  // it has no place: named among the findings
         points.emplace_back(GeoPoint(s.x, s.y), structures_.size());
-        structures_.push_back({s.id, {s.x, s.y}, static_cast<StructureKind>(s.kind), s.name, s.rim});
+        structures_.push_back({s.id, {s.x, s.y}, s.kind, s.name, s.rim});
         grow({s.x, s.y});
     }
     std::vector<std::pair<GeoBox, std::size_t>> boxes;
@@ -124,8 +124,8 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
         if (!a || !b || !placed(*a) || !placed(*b) || !in_reach(pipe.bends)) continue;
         PlanPipe shown{pipe.id,
                        {{a->x, a->y}},
-                       pipe.shape == 1 && pipe.width > 0 ? pipe.width : pipe.size,
-                       pipe.status == static_cast<int>(Status::Abandoned)};
+                       pipe.shape == Shape::Box && pipe.width > 0 ? pipe.width : pipe.size,
+                       pipe.status == Status::Abandoned};
         for (const Point& bend : pipe.bends) shown.line.emplace_back(bend.x, bend.y);
         shown.line.emplace_back(b->x, b->y);
         double x0 = 1e300, x1 = -1e300, y0 = 1e300, y1 = -1e300;

@@ -14,8 +14,7 @@ namespace {
 /// What places structures: the kind that comes next, by key and by strip.
 class StructureTool : public PlanTool {
   public:
-    explicit StructureTool(PlanView& view)
-        : PlanTool(view), kind(static_cast<StructureKind>(view.document().project().settings().default_kind)) {}
+    explicit StructureTool(PlanView& view) : PlanTool(view), kind(view.document().project().settings().default_kind) {}
     [[nodiscard]] QString name() const override { return "structure"; }
     [[nodiscard]] QString hint() const override {
         return "Click to place; on a pipe it splits it; I, M, O, J choose the kind";
@@ -136,9 +135,9 @@ class DrawTool : public StructureTool {
         d.commit(std::move(change));
         bends_.clear();
         const Structure* now = d.project().structures.find(t.target);
-        const bool ends = now && now->kind == static_cast<int>(StructureKind::Outfall);
+        const bool ends = now && now->kind == StructureKind::Outfall;
         last_ = ends || (stood && t.joined) ? 0 : t.target;
-        if (ends) kind = static_cast<StructureKind>(d.project().settings().default_kind);
+        if (ends) kind = d.project().settings().default_kind;
         else chose_next();
         d.select({{Kind::Structure, t.target}});
         emit view_.tool_changed();
@@ -224,7 +223,7 @@ class DrawTool : public StructureTool {
             if (!there) {
                 // Where the chain began at a structure that has its way down, the new pipe comes from above.
                 const bool upward = leads_on(project, a) && !leads_on(split, b) && s.to == Snap::To::Free &&
-                                    e.now().structures.find(b.value)->kind != static_cast<int>(StructureKind::Outfall);
+                                    e.now().structures.find(b.value)->kind != StructureKind::Outfall;
                 std::vector<Point> bends = bends_;
                 if (upward) std::reverse(bends.begin(), bends.end());
                 Pipe pipe =
@@ -243,7 +242,7 @@ class DrawTool : public StructureTool {
     }
     static bool leads_on(const Project& project, StructureId s) {
         const Structure* row = project.structures.find(s.value);
-        if (row && row->kind == static_cast<int>(StructureKind::Outfall)) return true;
+        if (row && row->kind == StructureKind::Outfall) return true;
         for (const Pipe& p : project.pipes)
             if (p.from == s) return true;
         return false;
@@ -287,7 +286,7 @@ class DrawTool : public StructureTool {
         last_ = 0;
         bends_.clear();
         bend_next_ = false;
-        kind = static_cast<StructureKind>(document().project().settings().default_kind);
+        kind = document().project().settings().default_kind;
         view_.set_readout({});
         emit view_.tool_changed();
         view_.update();

@@ -245,7 +245,7 @@ class PathTool : public LineTool {
         const Structure* to =
             holds_.back().to == Snap::To::Structure ? d.project().structures.find(holds_.back().id) : nullptr;
         if (!from || (to && to->id == from->id)) return;
-        if (to && to->kind == static_cast<int>(StructureKind::Outfall)) {
+        if (to && to->kind == StructureKind::Outfall) {
             emit view_.said(
                 "Water on the street does not enter an outfall: lead the path to an inlet, or off the site.");
             corners_.pop_back();

@@ -258,7 +258,7 @@ class SelectTool : public PlanTool {
             emit view_.said("A street path cannot lead to where it begins.");
             return;
         }
-        if (to && to->kind == static_cast<int>(StructureKind::Outfall)) {
+        if (to && to->kind == StructureKind::Outfall) {
             emit view_.said(
                 "Water on the street does not enter an outfall: lead the path to an inlet, or off the site.");
             return;

@@ -424,7 +424,8 @@ void MainWindow::declare_actions() {
     actions_->add("units.switch", "Switch units",
                   "Shows and stores the project in US customary or SI units; no value changes", {}, [this] {
                       Editing e(document_.project(), "Switch units");
-                      e.set(Kind::Settings, settings_id, "system", 1 - document_.project().settings().system);
+                      e.set(Kind::Settings, settings_id, "system",
+                            document_.project().settings().system == UnitSystem::Si ? UnitSystem::Us : UnitSystem::Si);
                       document_.commit(e.take());
                   });
 }

@@ -70,7 +70,7 @@ void MainWindow::import_file(const QString& path) { drawer_->ground()->look_at_f
 void MainWindow::show_side_by_side(std::uint64_t variant) {
     const Variant* row = document_.base().variants.find(variant);
     std::optional<Project> other;
-    if (row && row->role == static_cast<int>(VariantRole::Issued)) other = document_.issued(*row);
+    if (row && row->role == VariantRole::Issued) other = document_.issued(*row);
     else other = document_.as_variant(variant);
     if (!other) {
         notice_->say("The issued state is missing: the folder beside the project that ends in .assets.");
@@ -201,7 +201,7 @@ void MainWindow::declare_site_actions() {
 
     const auto has_inlets = [this] {
         for (const Structure& s : document_.project().structures)
-            if (s.kind == static_cast<int>(StructureKind::Inlet)) return true;
+            if (s.kind == StructureKind::Inlet) return true;
         return false;
     };
     const auto site = [this] { return document_.site_ground(); };

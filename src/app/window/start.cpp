@@ -79,7 +79,7 @@ int shots(const QString& folder) {
     settle(d, 300);
     for (const Surface& s : d.project().surfaces)
         for (QTreeWidgetItem* item : w.drawer()->ground()->tree()->findItems(text(s.name), Qt::MatchExactly))
-            if (s.role == 0) w.drawer()->ground()->tree()->setCurrentItem(item);
+            if (s.role == SurfaceRole::Existing) w.drawer()->ground()->tree()->setCurrentItem(item);
     w.plan()->zoom_to_all();
     settle(d, 1200);
     shoot(w, folder, "ground");

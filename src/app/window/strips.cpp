@@ -99,10 +99,10 @@ void EventStrip::paintEvent(QPaintEvent*) {
         const QString label = QString::number(e->return_period);
         const QRectF place = c.rect.adjusted(18, 0, -3, 0);
         p.drawText(place, Qt::AlignCenter, label);
-        if (e->role != static_cast<int>(EventRole::Other)) {  // the design events of the minor and the major system
+        if (e->role != EventRole::Other) {  // the design events of the minor and the major system
             const double half = QFontMetricsF(p.font()).horizontalAdvance(label) / 2 + 2, y = c.rect.bottom() - 5;
-            p.setPen(QPen(t.ink, e->role == static_cast<int>(EventRole::Minor) ? 1.6 : 1.2,
-                          e->role == static_cast<int>(EventRole::Minor) ? Qt::SolidLine : Qt::DotLine));
+            p.setPen(QPen(t.ink, e->role == EventRole::Minor ? 1.6 : 1.2,
+                          e->role == EventRole::Minor ? Qt::SolidLine : Qt::DotLine));
             p.drawLine(QPointF(place.center().x() - half, y), QPointF(place.center().x() + half, y));
         }
         p.setOpacity(1);
@@ -153,7 +153,7 @@ bool EventStrip::event(QEvent* e) {
                 constexpr const char* roles[] = {"", ", design event of the minor system",
                                                  ", design event of the major system"};
                 QToolTip::showText(help->globalPos(),
-                                   text(row->name) + roles[row->role] + QString(": %1 beyond a limit").arg(beyond),
+                                   text(row->name) + nth(roles, row->role) + QString(": %1 beyond a limit").arg(beyond),
                                    this);
                 return true;
             }

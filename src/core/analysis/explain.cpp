@@ -24,7 +24,7 @@ class Explainer {
           net_(*result.network),
           at_(node),
           link_(link),
-          us_(project.settings().system == 1) {}
+          us_(project.settings().system == UnitSystem::Us) {}
 
     Working take() { return std::move(steps_); }
 

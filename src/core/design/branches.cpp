@@ -36,8 +36,7 @@ double volume_of(const Project& project, const Project& before, const std::set<s
 double trench_volume(const Project& project, const Pipe& p) {
     const Structure *a = project.structures.find(p.from.value), *b = project.structures.find(p.to.value);
     if (!a || !b) return not_given;
-    const double width =
-        (p.shape == static_cast<int>(Shape::Box) && p.width > 0 ? p.width : p.size) + 2 * p.wall + 2 * working_space;
+    const double width = (p.shape == Shape::Box && p.width > 0 ? p.width : p.size) + 2 * p.wall + 2 * working_space;
     const double depth = (a->rim - p.invert_from + b->rim - p.invert_to) / 2 + p.wall + bedding;
     return depth * length_of(project, p) * width;
 }

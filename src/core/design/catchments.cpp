@@ -53,7 +53,7 @@ CatchmentProposal propose_catchments(const Project& project, const SiteGround& s
     std::vector<Point> sinks;
     std::vector<const Structure*> inlets;
     for (const Structure& s : project.structures)
-        if (s.kind == static_cast<int>(StructureKind::Inlet) && placed(s)) {
+        if (s.kind == StructureKind::Inlet && placed(s)) {
             sinks.push_back({s.x, s.y});
             inlets.push_back(&s);
         }
@@ -100,7 +100,7 @@ StructureId nearest_inlet(const Project& project, Point at) {
     StructureId best;
     double away = 1e300;
     for (const Structure& s : project.structures)
-        if (const double d = distance({s.x, s.y}, at); s.kind == static_cast<int>(StructureKind::Inlet) && d < away) {
+        if (const double d = distance({s.x, s.y}, at); s.kind == StructureKind::Inlet && d < away) {
             away = d;
             best = {s.id};
         }
@@ -117,8 +117,7 @@ StructureId downhill_target(const Project& project, const SiteGround& site, cons
             StructureId best;
             double first = 1e300;
             for (const Structure& s : project.structures) {
-                if (s.kind != static_cast<int>(StructureKind::Inlet) || distance_to_segment({s.x, s.y}, a, b) > reach)
-                    continue;
+                if (s.kind != StructureKind::Inlet || distance_to_segment({s.x, s.y}, a, b) > reach) continue;
                 if (const double d = distance(a, {s.x, s.y}); d < first) {
                     first = d;
                     best = {s.id};

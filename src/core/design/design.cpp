@@ -12,13 +12,13 @@ namespace culvert {
 namespace {
 
 Section section_of_size(const PipeSize& s) {
-    if (s.shape == static_cast<int>(Shape::Box)) return Box{std::isnan(s.width) ? s.size : s.width, s.size};
+    if (s.shape == Shape::Box) return Box{std::isnan(s.width) ? s.size : s.width, s.size};
     return Circular{s.size};
 }
 
 void put_size(Editing& e, std::uint64_t pipe, const PipeSize& s, Origin origin) {
     e.set(Kind::Pipe, pipe, "size", s.size, origin);
-    if (s.shape == static_cast<int>(Shape::Box)) e.set(Kind::Pipe, pipe, "width", s.width, origin);
+    if (s.shape == Shape::Box) e.set(Kind::Pipe, pipe, "width", s.width, origin);
     e.set(Kind::Pipe, pipe, "roughness", s.roughness, Origin::Catalogue);
     e.set(Kind::Pipe, pipe, "wall", s.wall, Origin::Catalogue);
 }

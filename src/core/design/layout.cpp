@@ -73,7 +73,7 @@ Edit merge_at(const Project& project, StructureId id, std::string* why_not) {
     if (pipes.size() != 2)
         return no(s->name + " has " + std::to_string(pipes.size()) + (pipes.size() == 1 ? " pipe" : " pipes") +
                   ": only where two meet can they become one");
-    if (s->kind == static_cast<int>(StructureKind::Outfall)) return no(s->name + " is an outfall");
+    if (s->kind == StructureKind::Outfall) return no(s->name + " is an outfall");
     for (const Catchment& c : project.catchments)
         if (c.structure == id) return no(s->name + " takes the water of " + c.name + ": let it drain elsewhere first");
     if (s->known_flow != 0) return no(s->name + " has a known flow of its own");
@@ -82,7 +82,7 @@ Edit merge_at(const Project& project, StructureId id, std::string* why_not) {
     // Both toward the structure, or both away: the second is turned round.
     const bool turn_a = a.from == id, turn_b = b.to == id;
     if (a.shape != b.shape || std::abs(a.size - b.size) > 1e-9 || a.material != b.material ||
-        (a.shape == static_cast<int>(Shape::Box) && std::abs(a.width - b.width) > 1e-9))
+        (a.shape == Shape::Box && std::abs(a.width - b.width) > 1e-9))
         return no("its pipes are of different sections or materials");
     const auto turned = [](Pipe p) {
         std::swap(p.from, p.to);
@@ -287,7 +287,7 @@ SwapOutcome swap_kinds(const Project& project, const std::vector<Swap>& types, c
             continue;
         }
         e.set(Kind::Structure, s.id, "type", type->name, Origin::Catalogue);
-        if (s.kind != static_cast<int>(StructureKind::Outfall)) e.set(Kind::Structure, s.id, "kind", type->kind);
+        if (s.kind != StructureKind::Outfall) e.set(Kind::Structure, s.id, "kind", type->kind);
         ++out.structures;
     }
     for (const Pipe& p : project.pipes) {

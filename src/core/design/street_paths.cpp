@@ -14,9 +14,7 @@ namespace {
 constexpr double way_tolerance = 0.25;  ///< m, to which the drawn way of water is simplified
 constexpr double never = 1e9;           ///< no depression is this deep: water runs over every lip
 
-bool is_inlet(const Structure& s) {
-    return s.kind == static_cast<int>(StructureKind::Inlet) && s.status != static_cast<int>(Status::Abandoned);
-}
+bool is_inlet(const Structure& s) { return s.kind == StructureKind::Inlet && s.status != Status::Abandoned; }
 
 class PathFinder {
   public:

@@ -57,6 +57,9 @@ bool Editing::set(Kind kind, std::uint64_t id, std::string_view key, Value value
         const Field<R>& field = fields_of<R>()[*index];
         Patch patch{kind, id, *index, get(*row, field), std::move(value), row->origin[*index], origin};
         if (patch.before.index() != patch.after.index()) return false;
+        if (const int* c = std::get_if<int>(&patch.after);
+            c && (*c < 0 || *c >= static_cast<int>(field.choices.size())))
+            return false;  // no choice of this field
         if (same_value(patch.before, patch.after) && patch.origin_before == origin) return true;
         write(project_, patch, true);
         edit_.changes.push_back(std::move(patch));

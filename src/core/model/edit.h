@@ -43,6 +43,12 @@ class Editing {
 
     /// Sets a field by key. Setting the value it has is no change. False: no such row or field, or a wrong type.
     bool set(Kind kind, std::uint64_t id, std::string_view key, Value value, Origin origin = Origin::Typed);
+    /// A choice by its name.
+    template <class E>
+    requires std::is_enum_v<E>
+    bool set(Kind kind, std::uint64_t id, std::string_view key, E choice, Origin origin = Origin::Typed) {
+        return set(kind, id, key, choice_value(choice), origin);
+    }
     template <class R>
     void insert(R row) {
         if (row.id == 0) row.id = random_id();

@@ -20,10 +20,21 @@ template <class R>
 Field<R> words(SV key, SV label, Member<R> member, SV help) {
     return {{key, label, Q::None, -lots, lots, any, help, {}, false, false}, member};
 }
-template <class R>
-Field<R> choice(SV key, SV label, int R::*member, std::span<const SV> choices, SV help) {
+template <class M>
+struct MemberOf;
+template <class R, class E>
+struct MemberOf<E R::*> {
+    using Row = R;
+    using Type = E;
+};
+/// A choice: `choice<&Pipe::shape>("shape", ...)`; the words stand in the order of the enum.
+template <auto member, class R = typename MemberOf<decltype(member)>::Row>
+Field<R> choice(SV key, SV label, std::span<const SV> choices, SV help) {
+    using E = typename MemberOf<decltype(member)>::Type;
+    static_assert(std::is_enum_v<E>);
     return {{key, label, Q::None, 0, static_cast<double>(choices.size()) - 1, any, help, choices, false, false},
-            member};
+            Choice<R>{[](const R& row) { return static_cast<int>(row.*member); },
+                      [](R& row, int c) { row.*member = static_cast<E>(c); }}};
 }
 
 /// A list of places in plan.

@@ -44,11 +44,24 @@ std::string_view table_name(Kind kind);
 
 /// Any field's value. Choices are ints, references raw ids.
 using Value = std::variant<double, std::string, int, bool, std::uint64_t, std::vector<Point>, std::vector<double>>;
+/// A choice's number in its enum.
+template <class E>
+requires std::is_enum_v<E>
+constexpr int number_of(E choice) { return static_cast<int>(choice); }
+/// A choice as a value.
+template <class E>
+requires std::is_enum_v<E> Value choice_value(E choice) { return static_cast<int>(choice); }
 /// Equal, with two absent numbers (NaN) equal.
 bool same_value(const Value& a, const Value& b);
 
+/// A member that holds a choice, whatever its enum: read and written as the choice's number.
 template <class R>
-using Member = std::variant<double R::*, std::string R::*, int R::*, bool R::*, std::uint64_t R::*, StructureId R::*,
+struct Choice {
+    int (*get)(const R&);
+    void (*set)(R&, int);
+};
+template <class R>
+using Member = std::variant<double R::*, std::string R::*, Choice<R>, bool R::*, std::uint64_t R::*, StructureId R::*,
                             CatchmentId R::*, StreetId R::*, std::vector<Point> R::*, std::vector<double> R::*>;
 
 /// What a field that holds an id refers to.
@@ -141,22 +154,28 @@ template <class R>
 Value get(const R& row, const Field<R>& field) {
     return std::visit(
         [&](auto m) -> Value {
-            if constexpr (requires { (row.*m).value; }) return (row.*m).value;
+            if constexpr (std::is_same_v<decltype(m), Choice<R>>) return m.get(row);
+            else if constexpr (requires { (row.*m).value; }) return (row.*m).value;
             else return row.*m;
         },
         field.member);
 }
-/// False where the value is of another type than the field.
+/// False where the value is of another type than the field, or no choice of it.
 template <class R>
 bool set(R& row, const Field<R>& field, const Value& value) {
     return std::visit(
         [&](auto m) {
-            using T = std::remove_cvref_t<decltype(row.*m)>;
-            if constexpr (requires { (row.*m).value; }) {
+            if constexpr (std::is_same_v<decltype(m), Choice<R>>) {
+                const int* c = std::get_if<int>(&value);
+                if (!c || *c < 0 || static_cast<std::size_t>(*c) >= field.choices.size()) return false;
+                m.set(row, *c);
+                return true;
+            } else if constexpr (requires { (row.*m).value; }) {
                 const auto* id = std::get_if<std::uint64_t>(&value);
                 if (id) (row.*m).value = *id;
                 return id != nullptr;
             } else {
+                using T = std::remove_cvref_t<decltype(row.*m)>;
                 const T* v = std::get_if<T>(&value);
                 if (v) row.*m = *v;
                 return v != nullptr;
@@ -196,8 +215,7 @@ FieldInfo limit_info(LimitKind kind);
 template <class R>
 FieldInfo info_for(const R& row, const FieldInfo& field) {
     if constexpr (std::is_same_v<R, Limit>)
-        if (field.key == "value" && row.kind >= 0 && row.kind < static_cast<int>(LimitKind::Count))
-            return limit_info(static_cast<LimitKind>(row.kind));
+        if (field.key == "value") return limit_info(row.kind);
     return field;
 }
 

@@ -37,7 +37,7 @@ std::span<const Field<Surface>> fields_of<Surface>() {
     using R = Surface;
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among surfaces"),
-        choice<R>("role", "Role", &R::role, surface_roles, "Existing ground, finished ground, or another surface"),
+        choice<&R::role>("role", "Role", surface_roles, "Existing ground, finished ground, or another surface"),
         words<R>("asset", "Content", &R::asset, "Hash of its points and lines"),
         words<R>("source", "Source", &R::source, "File it was read from"),
         field<R>("least_depth", "Least depression", &R::least_depth, Q::Length, 0, 100, {0.005, 5},
@@ -53,7 +53,7 @@ std::span<const Field<Background>> fields_of<Background>() {
     using R = Background;
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among backgrounds"),
-        choice<R>("content", "Content", &R::content, contents, "A drawing or a picture"),
+        choice<&R::content>("content", "Content", contents, "A drawing or a picture"),
         words<R>("asset", "File", &R::asset, "Hash of its file"),
         words<R>("source", "Source", &R::source, "File it was read from"),
         words<R>("visible", "Shown", &R::visible, "Whether it is shown"),
@@ -101,8 +101,8 @@ std::span<const Field<StructureType>> fields_of<StructureType>() {
     using R = StructureType;
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among types"),
-        choice<R>("kind", "Kind", &R::kind, kinds, "Kind of structure"),
-        choice<R>("plan", "Plan", &R::plan, plans, "Shape in plan"),
+        choice<&R::kind>("kind", "Kind", kinds, "Kind of structure"),
+        choice<&R::plan>("plan", "Plan", plans, "Shape in plan"),
         field<R>("length", "Length", &R::length, Q::Size, 0, 50, {0.2, 10},
                  "Inside diameter, or length along the street", true, true),
         field<R>("width", "Width", &R::width, Q::Size, 0, 50, {0.2, 10}, "Inside width of a rectangular one", false,
@@ -111,7 +111,7 @@ std::span<const Field<StructureType>> fields_of<StructureType>() {
         field<R>("drop", "Drop", &R::drop, Q::Length, 0, 10, {0, 3},
                  "Fall across it; empty: the project's default drop"),
         field<R>("loss", "Loss K", &R::loss, Q::Ratio, 0, 20, any, "Loss K of it; empty: the project's for the kind"),
-        choice<R>("inlet", "Inlet", &R::inlet, inlets, "How it takes water from the street"),
+        choice<&R::inlet>("inlet", "Inlet", inlets, "How it takes water from the street"),
     };
     return fields;
 }
@@ -120,7 +120,7 @@ std::span<const Field<Variant>> fields_of<Variant>() {
     using R = Variant;
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among variants"),
-        choice<R>("role", "Role", &R::role, variant_roles, "A variant of the design, or a state that was issued"),
+        choice<&R::role>("role", "Role", variant_roles, "A variant of the design, or a state that was issued"),
         words<R>("changes", "Changes", &R::changes, "Changes over the base, as text"),
         words<R>("asset", "Issued project", &R::asset, "Hash of the project that was issued"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),

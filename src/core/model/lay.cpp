@@ -35,7 +35,7 @@ double to_mm(double metres) { return std::round(metres * 1000) / 1000; }
 
 double drop_across(const Project& project, StructureId id) {
     const Structure* s = project.structures.find(id.value);
-    if (!s || s->kind == static_cast<int>(StructureKind::Joint)) return 0;  // no drop at an inline joint
+    if (!s || s->kind == StructureKind::Joint) return 0;  // no drop at an inline joint
     const StructureType* t = type_of(project, *s);
     return t && !std::isnan(t->drop) ? t->drop : project.settings().default_drop;
 }
@@ -120,7 +120,7 @@ Edit renumber(const Project& project, const std::vector<StructureId>& chosen) {
     std::vector<Place> order;  // breadth first from the outfalls
     std::unordered_map<std::uint64_t, std::uint64_t> parent;
     for (const Structure& s : project.structures)
-        if (s.kind == static_cast<int>(StructureKind::Outfall)) {
+        if (s.kind == StructureKind::Outfall) {
             order.push_back({s.id, 0, 0});
             parent[s.id] = 0;
         }
@@ -289,7 +289,7 @@ Structure new_structure(const Project& project, StructureKind kind, Point at, Gr
                         const std::string& near) {
     Structure s;
     s.id = random_id();
-    s.kind = static_cast<int>(kind);
+    s.kind = kind;
     s.x = at.x;
     s.y = at.y;
     s.name = next_structure_name(project, near);

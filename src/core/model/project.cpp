@@ -20,7 +20,7 @@ Project new_project(UnitSystem system) {
     const bool us = system == UnitSystem::Us;
     constexpr double ft = 0.3048, in = 0.0254;
     Settings& s = *p.settings_rows.change(settings_id);
-    s.system = static_cast<int>(system);
+    s.system = system;
     if (us) {
         s.default_cover = 4 * ft;
         s.default_size = 15 * in;
@@ -51,7 +51,7 @@ Project new_project(UnitSystem system) {
     for (const Usual& u : usual) {
         Limit limit;
         limit.id = next++;
-        limit.kind = static_cast<int>(u.kind);
+        limit.kind = u.kind;
         limit.value = us ? u.us : u.si;
         limit.active = u.active;
         limit.source = u.source;
@@ -81,12 +81,12 @@ Project new_project(UnitSystem system) {
         p.sizes.insert(size);
     }
     const auto type = [&](std::uint64_t id, const char* name, StructureKind kind, PlanShape plan, double length,
-                          double width, double sump, int inlet) {
+                          double width, double sump, InletKind inlet = InletKind::None) {
         StructureType t;
         t.id = id;
         t.name = name;
-        t.kind = static_cast<int>(kind);
-        t.plan = static_cast<int>(plan);
+        t.kind = kind;
+        t.plan = plan;
         const double unit = us ? 12 * in : 0.3;  // a foot, or its round metric neighbour
         t.length = length * unit;
         t.width = width * unit;
@@ -94,18 +94,18 @@ Project new_project(UnitSystem system) {
         t.inlet = inlet;
         p.structure_types.insert(t);
     };
-    type(400, "round manhole", StructureKind::Manhole, PlanShape::Round, 4, not_given, 0, 0);
-    type(401, "wide manhole", StructureKind::Manhole, PlanShape::Round, 5, not_given, 0, 0);
-    type(402, "junction chamber", StructureKind::Manhole, PlanShape::Rectangular, 6, 6, 0, 0);
-    type(403, "grate inlet", StructureKind::Inlet, PlanShape::Rectangular, 2, 2, 1, 1);
-    type(404, "curb inlet", StructureKind::Inlet, PlanShape::Rectangular, 5, 3, 1, 2);
-    type(405, "combination inlet", StructureKind::Inlet, PlanShape::Rectangular, 4, 3, 1, 3);
-    type(406, "area inlet", StructureKind::Inlet, PlanShape::Rectangular, 3, 3, 1, 5);
+    type(400, "round manhole", StructureKind::Manhole, PlanShape::Round, 4, not_given, 0);
+    type(401, "wide manhole", StructureKind::Manhole, PlanShape::Round, 5, not_given, 0);
+    type(402, "junction chamber", StructureKind::Manhole, PlanShape::Rectangular, 6, 6, 0);
+    type(403, "grate inlet", StructureKind::Inlet, PlanShape::Rectangular, 2, 2, 1, InletKind::Grate);
+    type(404, "curb inlet", StructureKind::Inlet, PlanShape::Rectangular, 5, 3, 1, InletKind::CurbOpening);
+    type(405, "combination inlet", StructureKind::Inlet, PlanShape::Rectangular, 4, 3, 1, InletKind::Combination);
+    type(406, "area inlet", StructureKind::Inlet, PlanShape::Rectangular, 3, 3, 1, InletKind::Area);
     return p;
 }
 
 UnitSet units_of(const Project& project) {
-    UnitSet units(project.settings().system == 1 ? UnitSystem::Us : UnitSystem::Si);
+    UnitSet units(project.settings().system);
     units.apply(project.settings().display);
     return units;
 }
@@ -124,7 +124,7 @@ std::vector<const RainEvent*> events_in_order(const Project& project) {
 const RainEvent* design_event(const Project& project) {
     const auto list = events_in_order(project);
     for (const RainEvent* e : list)
-        if (e->role == static_cast<int>(EventRole::Minor)) return e;
+        if (e->role == EventRole::Minor) return e;
     return list.empty() ? nullptr : list.front();
 }
 
@@ -138,7 +138,7 @@ const RainEvent* find_event(const Project& project, const std::string& text) {
     return nullptr;
 }
 
-std::vector<const PipeSize*> sizes_of(const Project& project, const std::string& material, int shape) {
+std::vector<const PipeSize*> sizes_of(const Project& project, const std::string& material, Shape shape) {
     std::vector<const PipeSize*> list;
     for (const bool any_material : {false, true}) {
         for (const PipeSize& s : project.sizes)
@@ -237,7 +237,7 @@ std::vector<DanglingReference> dangling_references(const Project& p) {
 const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t element) {
     const Limit* found = nullptr;
     for (const Limit& l : project.limits) {
-        if (l.kind != static_cast<int>(kind)) continue;
+        if (l.kind != kind) continue;
         if (l.element == element && element != 0) {
             found = &l;
             break;
@@ -248,8 +248,7 @@ const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t el
 }
 
 Section section_of(const Pipe& pipe) {
-    if (pipe.shape == static_cast<int>(Shape::Box))
-        return Box{std::isnan(pipe.width) ? pipe.size : pipe.width, pipe.size};
+    if (pipe.shape == Shape::Box) return Box{std::isnan(pipe.width) ? pipe.size : pipe.width, pipe.size};
     return Circular{pipe.size};
 }
 
@@ -263,7 +262,7 @@ double drawn_length(const Project& project, const Pipe& pipe) {
         at = p;
     }
     sum += distance(at, {b->x, b->y});
-    if (project.settings().length_basis == static_cast<int>(LengthBasis::Centres)) return sum;
+    if (project.settings().length_basis == LengthBasis::Centres) return sum;
     const Point first = pipe.bends.empty() ? Point{b->x, b->y} : pipe.bends.front(),
                 last = pipe.bends.empty() ? Point{a->x, a->y} : pipe.bends.back();
     const double cut = outline_reach(project, *a, first) + outline_reach(project, *b, last);
@@ -280,7 +279,7 @@ const StructureType* type_of(const Project& project, const Structure& structure)
 double outline_reach(const Project& project, const Structure& structure, Point toward) {
     const StructureType* t = type_of(project, structure);
     if (!t || !(t->length > 0)) return 0;
-    if (t->plan == static_cast<int>(PlanShape::Round)) return t->length / 2;
+    if (t->plan == PlanShape::Round) return t->length / 2;
     // A rectangle stands along its street, or along the pipe where it has none.
     const double width = t->width > 0 ? t->width : t->length;
     Point along{toward.x - structure.x, toward.y - structure.y};

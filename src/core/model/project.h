@@ -72,7 +72,7 @@ const RainEvent* design_event(const Project& project);
 const RainEvent* find_event(const Project& project, const std::string& text);
 
 /// Sizes of one material and shape, smallest first.
-std::vector<const PipeSize*> sizes_of(const Project& project, const std::string& material, int shape);
+std::vector<const PipeSize*> sizes_of(const Project& project, const std::string& material, Shape shape);
 
 /// A pipe's own name, or its ends' names "A3–A4".
 std::string pipe_name(const Project& project, const Pipe& pipe);

@@ -7,6 +7,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/base/units.h"
 #include "core/geometry/line.h"
 #include "core/model/ids.h"
 #include "core/streets/street.h"
@@ -33,14 +34,14 @@ enum class Status { Proposed, Existing, Abandoned };
 
 struct Structure : Row {
     std::string name;
-    int kind = static_cast<int>(StructureKind::Manhole);
+    StructureKind kind = StructureKind::Manhole;
     double x = not_given, y = not_given;
     double rim = not_given;
     double loss = not_given;  ///< K of K V^2 / 2g; not given: the project's value for the kind
     double known_flow = 0;
-    int tailwater = static_cast<int>(Tailwater::Free);
+    Tailwater tailwater = Tailwater::Free;
     double tailwater_level = not_given;
-    int status = 0;
+    Status status = Status::Proposed;
     std::string type;         ///< name of a structure type of the catalogue; empty: none
     double sump = not_given;  ///< depth below the lowest invert; not given: the type's
     StreetId street;
@@ -60,7 +61,7 @@ enum class Shape { Circular, Box };
 struct Pipe : Row {
     std::string name;
     StructureId from, to;
-    int shape = static_cast<int>(Shape::Circular);
+    Shape shape = Shape::Circular;
     double size = 0.3;         ///< diameter, or height of a box
     double width = not_given;  ///< of a box
     double roughness = 0.013;
@@ -70,7 +71,7 @@ struct Pipe : Row {
     std::vector<Point> bends;
     std::string material;
     bool size_locked = false;
-    int status = 0;
+    Status status = Status::Proposed;
     std::string group, description;
     std::string note, note_source;
 };
@@ -107,7 +108,7 @@ enum class EventRole { Other, Minor, Major };
 struct RainEvent : Row {
     std::string name;
     double return_period = not_given;  ///< years
-    int role = static_cast<int>(EventRole::Other);
+    EventRole role = EventRole::Other;
     double frequency_factor = 1;
     std::vector<double> durations;    ///< s
     std::vector<double> intensities;  ///< m/s
@@ -116,7 +117,7 @@ struct RainEvent : Row {
 /// One size of the catalogue.
 struct PipeSize : Row {
     std::string material;
-    int shape = static_cast<int>(Shape::Circular);
+    Shape shape = Shape::Circular;
     double size = not_given;
     double width = not_given;
     double roughness = 0.013;
@@ -136,12 +137,12 @@ enum class LimitKind {
     MostSurcharge,
     LeastFreeboard,
     LeastDrop,
-    LeastSize,
-    Count
+    LeastSize
 };
+constexpr std::size_t limit_count = 12;
 
 struct Limit : Row {
-    int kind = 0;
+    LimitKind kind = LimitKind::LeastVelocity;
     double value = not_given;
     bool active = true;
     std::uint64_t element = 0;  ///< an exception for one structure or pipe; 0: for the project
@@ -152,40 +153,39 @@ struct Limit : Row {
 enum class VelocityFor { DesignFlow, FullFlow };
 enum class CapacityBasis { Full, Peak };
 enum class FloodedLevel { Rises, HeldAtRim };
+enum class LengthBasis { Centres, Outlines };
+enum class GroundFor { FinishedThenExisting, Finished, Existing };
 
 struct Settings : Row {
     std::string title, place;
-    int system = 0;  ///< UnitSystem
+    UnitSystem system = UnitSystem::Si;
     std::string display;
     double least_time = 300;
     double uplift = 1;
-    int travel_velocity = 0;
+    VelocityFor travel_velocity = VelocityFor::DesignFlow;
     bool hold_flow = true;
-    int capacity_basis = 0;
-    int flooded_level = 0;
+    CapacityBasis capacity_basis = CapacityBasis::Full;
+    FloodedLevel flooded_level = FloodedLevel::Rises;
     double loss_inlet = 0.5, loss_manhole = 0.2, loss_joint = 0;
     double default_cover = 1.2, default_slope = 0.01, default_size = 0.3, default_rim = 100, default_drop = 0.03;
     double near_share = 0.1;
     std::string note;
-    int default_kind = static_cast<int>(StructureKind::Inlet);
+    StructureKind default_kind = StructureKind::Inlet;
     std::string default_material, default_type;
-    int level_surface = 0;  ///< GroundFor: what gives a rim
+    GroundFor level_surface = GroundFor::FinishedThenExisting;  ///< what gives a rim
     std::string name_pattern = "{branch}{number}", pipe_pattern = "{from}–{to}";
     double first_number = 1;
-    int length_basis = 0;          ///< LengthBasis
+    LengthBasis length_basis = LengthBasis::Centres;
     std::string criteria;          ///< name and version of the criteria set that was loaded last
     std::string coordinates;       ///< coordinate system of the project, in words or as a code
     double excavation_price = 45;  ///< of one cubic metre, in the currency of the project
 };
 
-enum class LengthBasis { Centres, Outlines };
-enum class GroundFor { FinishedThenExisting, Finished, Existing };
-
 /// A surface of the ground. The triangulation is an immutable asset, known by its content's hash.
 enum class SurfaceRole { Existing, Finished, Other };
 struct Surface : Row {
     std::string name;
-    int role = static_cast<int>(SurfaceRole::Existing);
+    SurfaceRole role = SurfaceRole::Existing;
     std::string asset, source;
     double least_depth = 0.05;  ///< depressions shallower than this are noise
     bool visible = true;
@@ -196,7 +196,7 @@ struct Surface : Row {
 enum class BackgroundContent { Drawing, Picture };
 struct Background : Row {
     std::string name;
-    int content = 0;
+    BackgroundContent content = BackgroundContent::Drawing;
     std::string asset, source;
     bool visible = true, dim = true;
     std::string hidden;           ///< layers that are off, separated by semicolons
@@ -219,23 +219,24 @@ struct StreetSection : Row, StreetShape {
 
 /// A kind of structure as it is bought: its plan, its sump, its usual drop, its inlet.
 enum class PlanShape { Round, Rectangular };
+enum class InletKind { None, Grate, CurbOpening, Combination, Slotted, Area };
 struct StructureType : Row {
     std::string name;
-    int kind = static_cast<int>(StructureKind::Manhole);
-    int plan = 0;
+    StructureKind kind = StructureKind::Manhole;
+    PlanShape plan = PlanShape::Round;
     double length = 1.2;       ///< along the street; the diameter of a round one, inside
     double width = not_given;  ///< across the street
     double sump = 0;
     double drop = not_given;  ///< fall across it; not given: the project's
     double loss = not_given;
-    int inlet = 0;
+    InletKind inlet = InletKind::None;
 };
 
 /// A variant: changes over the base project that remember the values they saw; or a state that was issued.
 enum class VariantRole { Variant, Issued };
 struct Variant : Row {
     std::string name;
-    int role = 0;
+    VariantRole role = VariantRole::Variant;
     std::string changes;  ///< an Edit as text (docs/project-format.md); empty for an issued state
     std::string asset;    ///< the project that was issued
     std::string note;

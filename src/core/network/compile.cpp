@@ -87,9 +87,9 @@ class Compiler {
                 settings_.*(*m) = Settings{}.*(*m);
         const Settings& s = settings_;
         net_.hold_flow = s.hold_flow;
-        net_.full_travel_velocity = s.travel_velocity == static_cast<int>(VelocityFor::FullFlow);
-        net_.hold_at_rim = s.flooded_level == static_cast<int>(FloodedLevel::HeldAtRim);
-        net_.peak_capacity = s.capacity_basis == static_cast<int>(CapacityBasis::Peak);
+        net_.full_travel_velocity = s.travel_velocity == VelocityFor::FullFlow;
+        net_.hold_at_rim = s.flooded_level == FloodedLevel::HeldAtRim;
+        net_.peak_capacity = s.capacity_basis == CapacityBasis::Peak;
         net_.least_time = s.least_time;
         net_.uplift = s.uplift;
     }
@@ -117,7 +117,7 @@ class Compiler {
         }
         ends_.resize(structures_.size());
         for (const Pipe& p : project_.pipes) {
-            if (p.status == static_cast<int>(Status::Abandoned)) continue;
+            if (p.status == Status::Abandoned) continue;
             const int a = find_sorted(index_, p.from.value), b = find_sorted(index_, p.to.value);
             const std::string label = pipe_name(project_, p);
             if (a < 0 || b < 0) {
@@ -169,7 +169,7 @@ class Compiler {
         };
         std::vector<char> used(pipes_.size(), 0);
         for (std::size_t i = 0; i < structures_.size(); ++i)
-            if (structures_[i]->kind == static_cast<int>(StructureKind::Outfall)) reached_[i] = true;
+            if (structures_[i]->kind == StructureKind::Outfall) reached_[i] = true;
         for (std::size_t i = 0; i < structures_.size(); ++i)
             if (reached_[i]) offer(static_cast<int>(i));
         while (!open.empty()) {
@@ -189,8 +189,8 @@ class Compiler {
             const int a = find_sorted(index_, p.from.value), b = find_sorted(index_, p.to.value);
             if (!nth(reached_, a)) continue;  // no way out: named at the structures
             const std::string label = pipe_name(project_, p);
-            if (nth(structures_, a)->kind == static_cast<int>(StructureKind::Outfall) &&
-                nth(structures_, b)->kind == static_cast<int>(StructureKind::Outfall)) {
+            if (nth(structures_, a)->kind == StructureKind::Outfall &&
+                nth(structures_, b)->kind == StructureKind::Outfall) {
                 fault(Severity::Error, Kind::Pipe, p.id, "", "joins two outfalls",
                       "Pipe " + label + " joins the outfalls " + name(a) + " and " + name(b) + ": no water enters it.",
                       "Make one of them a manhole.");
@@ -325,7 +325,7 @@ class Compiler {
         const Settings& set = settings_;
         Node n;
         n.structure = {s.id};
-        n.kind = static_cast<StructureKind>(s.kind);
+        n.kind = s.kind;
         n.rim = usable(s, &Structure::rim, not_given);
         n.sump = usable(s, &Structure::sump, not_given);
         if (std::isnan(n.sump)) {
@@ -333,11 +333,11 @@ class Compiler {
             n.sump = type ? type->sump : 0;
         }
         n.known_flow = std::isnan(s.known_flow) ? 0 : usable(s, &Structure::known_flow, 0);
-        n.tailwater = static_cast<Tailwater>(s.tailwater);
+        n.tailwater = s.tailwater;
         n.tailwater_level = usable(s, &Structure::tailwater_level, not_given);
         const double by_kind[] = {set.loss_inlet, set.loss_manhole, 0, set.loss_joint};
         const double loss = usable(s, &Structure::loss, not_given);
-        n.loss = std::isnan(loss) ? by_kind[s.kind] : loss;
+        n.loss = std::isnan(loss) ? nth(by_kind, s.kind) : loss;
         if (n.kind == StructureKind::Outfall && n.tailwater == Tailwater::Level && std::isnan(n.tailwater_level)) {
             fault(Severity::Error, Kind::Structure, s.id, "tailwater_level", "tailwater missing",
                   "Outfall " + s.name + " meets a water level, but none is given: it is solved as a free outfall.",

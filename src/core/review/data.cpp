@@ -87,7 +87,7 @@ class DataReview {
                     fault = missing ? "is not given" : range_fault(info_for(row, f), v, units_);
                 } else if (std::holds_alternative<std::vector<double> R::*>(f.member) ||
                            std::holds_alternative<std::vector<Point> R::*>(f.member) ||
-                           std::holds_alternative<int R::*>(f.member)) {
+                           std::holds_alternative<Choice<R>>(f.member)) {
                     if constexpr (std::is_same_v<R, RainEvent>)
                         if (f.key != "role") continue;  // the table is looked at whole: rain()
                     fault = value_fault(f, get(row, f), units_);
@@ -107,8 +107,7 @@ class DataReview {
     bool needed(const R& row, const FieldInfo& f) const {
         if (!f.needed) return false;
         if constexpr (std::is_same_v<R, Structure>)
-            return f.key != "rim" || (row.kind != static_cast<int>(StructureKind::Outfall) &&
-                                      row.kind != static_cast<int>(StructureKind::Joint));
+            return f.key != "rim" || (row.kind != StructureKind::Outfall && row.kind != StructureKind::Joint);
         if constexpr (std::is_same_v<R, Catchment>)
             return std::none_of(project_.land_covers.begin(), project_.land_covers.end(),
                                 [&](const LandCover& l) { return l.catchment.value == row.id; });
@@ -172,7 +171,7 @@ class DataReview {
         for (const EventRole role : {EventRole::Minor, EventRole::Major}) {
             const RainEvent* first = nullptr;
             for (const RainEvent* e : events_in_order(project_)) {
-                if (e->role != static_cast<int>(role)) continue;
+                if (e->role != role) continue;
                 if (first)
                     say(Severity::Error, Kind::Event, e->id, "role", "two events with one role",
                         "Events " + element_name(project_, Kind::Event, first->id) + " and " +
@@ -209,7 +208,7 @@ class DataReview {
             if (link == no_link) continue;
             const Link& n = nth(network_.links, link);
             if (n.main && nth(network_.nodes, n.from).structure.value != p.from.value && n.slope > 0 &&
-                p.status != static_cast<int>(Status::Abandoned))
+                p.status != Status::Abandoned)
                 say(Severity::Note, Kind::Pipe, p.id, "from", std::string(rule_name(Rule::AgainstDrawing)),
                     "Pipe " + pipe_name(project_, p) + " was drawn from " +
                         element_name(project_, Kind::Structure, p.from.value) + ", its water runs the other way.",
@@ -233,7 +232,7 @@ class DataReview {
             }
         }
         for (const Structure& s : project_.structures)
-            if (s.kind == static_cast<int>(StructureKind::Outfall) && s.tailwater_level > s.rim)
+            if (s.kind == StructureKind::Outfall && s.tailwater_level > s.rim)
                 say(Severity::Warning, Kind::Structure, s.id, "tailwater_level", "tailwater above ground",
                     "Tailwater of " + s.name + " is " + units_.text(s.tailwater_level, Quantity::Level) +
                         ", above its rim " + units_.text(s.rim, Quantity::Level) + ".",
@@ -263,7 +262,7 @@ class DataReview {
                 say(Severity::Note, Kind::StreetPath, p.id, "to", std::string(rule_name(Rule::LeavesSite)),
                     what + " leaves the site.", "Nothing needs doing if that is meant.", Rule::LeavesSite);
             const Structure* to = project_.structures.find(p.to.value);
-            if (to && to->kind == static_cast<int>(StructureKind::Outfall))
+            if (to && to->kind == StructureKind::Outfall)
                 say(Severity::Error, Kind::StreetPath, p.id, "to", "street path to an outfall",
                     what + " leads to the outfall " + to->name + ": water on the street does not enter a pipe's end.",
                     "Drag its end to an inlet, or to paper where the water leaves the site.");

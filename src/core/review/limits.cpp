@@ -9,19 +9,16 @@ namespace culvert {
 LimitTable::LimitTable(const Project& project) : near_share_(project.settings().near_share) {
     project_.fill(not_given);
     for (const Limit& l : project.limits) {
-        if (l.kind < 0 || l.kind >= static_cast<int>(LimitKind::Count)) continue;
-        const double value =
-            l.active && in_range(limit_info(static_cast<LimitKind>(l.kind)), l.value) ? l.value : not_given;
-        if (l.element) own_[l.element].emplace_back(static_cast<LimitKind>(l.kind), value);
+        const double value = l.active && in_range(limit_info(l.kind), l.value) ? l.value : not_given;
+        if (l.element) own_[l.element].emplace_back(l.kind, value);
         else if (l.group.empty()) nth(project_, l.kind) = value;
     }
     // After an element's own exceptions, which are found first, those of its group.
     for (const Limit& l : project.limits) {
-        if (l.element || l.group.empty() || l.kind < 0 || l.kind >= static_cast<int>(LimitKind::Count)) continue;
-        const double value =
-            l.active && in_range(limit_info(static_cast<LimitKind>(l.kind)), l.value) ? l.value : not_given;
+        if (l.element || l.group.empty()) continue;
+        const double value = l.active && in_range(limit_info(l.kind), l.value) ? l.value : not_given;
         const auto add = [&](const auto& row) {
-            if (row.group == l.group) own_[row.id].emplace_back(static_cast<LimitKind>(l.kind), value);
+            if (row.group == l.group) own_[row.id].emplace_back(l.kind, value);
         };
         for (const Structure& s : project.structures) add(s);
         for (const Pipe& p : project.pipes) add(p);

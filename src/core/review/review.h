@@ -75,7 +75,7 @@ class LimitTable {
     [[nodiscard]] double near_share() const { return near_share_; }
 
   private:
-    std::array<double, static_cast<std::size_t>(LimitKind::Count)> project_;
+    std::array<double, limit_count> project_;
     std::unordered_map<std::uint64_t, std::vector<std::pair<LimitKind, double>>> own_;
     double near_share_;
 };
