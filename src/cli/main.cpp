@@ -7,6 +7,7 @@
 #include <iostream>
 #include <nlohmann/json.hpp>
 
+#include "cli/calc_command.h"
 #include "cli/findings_printer.h"
 #include "cli/site_commands.h"
 #include "core/analysis/explain.h"
@@ -309,6 +310,7 @@ int main(int argc, char** argv) {
         path = resolve(path);
         return load(path, project);
     });
+    const auto calc = culvert::cli::add_calc_command(app);
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? done : bad_use; }
@@ -320,6 +322,7 @@ int main(int argc, char** argv) {
         if (*c_convert) return run_convert(file, output, units);
         if (*c_bench) return run_bench(file);
         if (const auto code = site()) return *code;
+        if (const auto code = calc()) return *code;
         return run_validate(json);
     };
     try {

@@ -4,13 +4,14 @@
 #include <cmath>
 
 #include "core/hydraulics/uniform_flow.h"
+#include "report/calc.h"
 
 namespace culvert {
 namespace {
 
 struct Parsed {
     double size = not_given, slope = not_given, flow = not_given;
-    bool capacity = false, ratio = false, size_for = false, bad = false;
+    bool capacity = false, ratio = false, size_for = false, spread = false, bad = false;
 };
 
 bool is_unit_of(const std::string& unit, Quantity q) {
@@ -31,6 +32,7 @@ Parsed parse(const std::string& text, const UnitSet& units) {
         if (w == "capacity") p.capacity = true;
         else if (w == "ratio") p.ratio = true;
         else if (w == "size") p.size_for = true;
+        else if (w == "spread") p.spread = true;
         else if (w == "flow" || w == "for" || w == "at" || w == "of") continue;
         else if (w.find_first_of("0123456789") == 0 || w[0] == '.') {
             auto end = w.find_first_not_of("0123456789.,:");
@@ -62,6 +64,17 @@ QuickAnswer quick_question(const std::string& text, const Project& project) {
     QuickAnswer a;
     constexpr double n = 0.013;
     if (p.bad || !(p.slope > 0)) return a;
+    if (p.spread && p.flow > 0) {
+        const CalcAnswer found =
+            calculate(*find_calc("gutter"), {{"flow", p.flow}, {"grade", p.slope}}, project.settings().edition, false);
+        if (!found.ok) return a;
+        a.understood = true;
+        a.answer = "spread " + u.text(found.values.at("spread"), Quantity::Length);
+        a.working = "depth " + u.text(found.values.at("depth"), Quantity::Length) +
+                    ", V = " + u.text(found.values.at("velocity"), Quantity::Velocity) +
+                    ", cross slope 2 %, gutter 0.5 m at 5 %, n = 0.016";
+        return a;
+    }
     const std::string fine = ", n = " + u.number(n, Quantity::Roughness);
     if (p.size_for && p.flow > 0) {
         for (const PipeSize* s : sizes_of(project, "concrete", Shape::Circular)) {

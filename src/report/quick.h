@@ -9,6 +9,7 @@
 ///
 ///     flow ratio 450 at 0.6 % 264 l/s        also: capacity 450 at 0.6 %
 ///     size for 264 l/s at 0.6 %
+///     spread 40 l/s at 1.2 %
 ///
 /// The order of the numbers is free as long as their units tell them apart; a bare number is a size.
 namespace culvert {

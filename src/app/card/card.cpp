@@ -333,13 +333,15 @@ void Card::structure_card(std::uint64_t id) {
     parts.emplace_back(CardPart::Results, [this] { add_results(); });
     parts.emplace_back(CardPart::Inputs, [this, id] { add_structure_inputs(id); });
     if (!outfall) parts.emplace_back(CardPart::Drains, [this, id] { add_drains(id); });
+    if (s->kind == StructureKind::Inlet) parts.emplace_back(CardPart::Street, [this, id] { add_street(id); });
     add_parts(std::move(parts));
 }
 
 void Card::add_structure_inputs(std::uint64_t id) {
     const Structure* s = document_.project().structures.find(id);
     add_title("Inputs");
-    for (const char* key : {"name", "kind", "type", "rim"}) add_field(Kind::Structure, id, key);
+    for (const char* key : {"name", "kind", "rim"}) add_field(Kind::Structure, id, key);
+    if (s->kind != StructureKind::Inlet) add_field(Kind::Structure, id, "type");
     if (s->kind == StructureKind::Outfall) {
         add_field(Kind::Structure, id, "tailwater");
         if (s->tailwater == Tailwater::Level || s->tailwater == Tailwater::MeanOfCriticalAndCrown)

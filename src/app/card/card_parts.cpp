@@ -95,7 +95,7 @@ void Card::add_verdicts() {
             return 44.0;
         }
         const auto bars =
-            bars_of(checks_of(LimitTable(document_.project()), *r, document_.selected()), document_.units());
+            bars_of(checks_of(LimitTable(document_.project(), r->event), *r, document_.selected()), document_.units());
         double y = 6;
         for (const Bar& b : bars) {
             draw_bar(p, b, y, width);

@@ -75,9 +75,11 @@ void Card::street_card(std::uint64_t id) {
     add_heading(text(s->name), "street, " + text(document_.units().text(length(s->line), Quantity::Length)));
     add_field(Kind::Street, id, "name");
     add_title("Section, each side of the crown");
-    for (const char* key :
-         {"lane_width", "cross_slope", "gutter_width", "gutter_slope", "curb_height", "verge_width", "verge_slope"})
+    for (const char* key : {"lane_width", "cross_slope", "gutter_width", "gutter_slope", "curb_height", "verge_width",
+                            "verge_slope", "roughness"})
         add_field(Kind::Street, id, key);
+    add_title("Inlets along it");
+    for (const char* key : {"strip_width", "strip_coefficient"}) add_field(Kind::Street, id, key);
     for (const StreetSection& other : document_.project().street_sections) {
         if (other.street.value != id) continue;
         add_title("Another section: " + text(other.name));

@@ -24,7 +24,7 @@ Edit into_variant(const Project& root, std::uint64_t variant, const Edit& edit) 
         const bool of_variant = std::visit(
             [](const auto& change) {
                 if constexpr (requires { change.kind; }) return change.kind == Kind::Variant;
-                else return std::holds_alternative<Variant>(change.row);
+                else return std::holds_alternative<Variant>(change.row.get());
             },
             c);
         (of_variant ? own : mine).changes.push_back(c);

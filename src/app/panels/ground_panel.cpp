@@ -411,7 +411,7 @@ void GroundPanel::take_as_background() {
             Edit edit = background_edit(document_.project(), *document_.assets(), kept);
             for (Change& c : edit.changes)
                 if (auto* i = std::get_if<Insert>(&c))
-                    if (auto* row = std::get_if<Background>(&i->row)) row->hidden = hidden;
+                    if (auto* row = std::get_if<Background>(&i->row.change())) row->hidden = hidden;
             offer_.reset();
             pages_->setCurrentIndex(0);
             document_.commit(std::move(edit));

@@ -251,6 +251,15 @@ void PlanView::paint_streets(QPainter& p, const QRectF& view) {
     }
 }
 
+/// Flow of the viewed event that runs along a street path; 0 where none is known.
+double PlanView::bypass_along(std::uint64_t path) const {
+    const StreetPath* row = document_.project().street_paths.find(path);
+    const auto r = document_.result();
+    const int node = row && r ? r->network->node_of(row->from) : no_node;
+    const int inlet = node == no_node ? no_inlet : r->network->nodes[static_cast<std::size_t>(node)].inlet;
+    return inlet == no_inlet ? 0 : r->streets[static_cast<std::size_t>(inlet)].bypass;
+}
+
 void PlanView::paint_paths(QPainter& p, const QRectF&) {
     const Theme& t = theme();
     p.setRenderHint(QPainter::Antialiasing);
@@ -278,6 +287,20 @@ void PlanView::paint_paths(QPainter& p, const QRectF&) {
         p.drawLine(head, head - u * 6 + n * 3.5);
         p.drawLine(head, head - u * 6 - n * 3.5);
         if (path.leaves) p.drawLine(end + n * 7, end - n * 7);
+        if (!theme_.streets || l < 70) continue;
+        // What runs along it.
+        const double flow = bypass_along(path.id);
+        if (!(flow > 1e-6)) continue;
+        const QString words = text(document_.units().text(flow, Quantity::Flow));
+        p.setFont(lettering(8));
+        const QRectF box((line[line.size() - 2] + end) / 2 + n * 9 - QPointF(32, 7), QSizeF(64, 14));
+        QColor paper = t.paper;
+        paper.setAlpha(200);
+        p.setPen(Qt::NoPen);
+        p.setBrush(paper);
+        p.drawRoundedRect(box, 3, 3);
+        p.setPen(t.water);
+        p.drawText(box, Qt::AlignCenter, words);
     }
 }
 

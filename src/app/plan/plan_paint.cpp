@@ -90,6 +90,11 @@ void PlanView::render_frame(QPainter& p) {
     paint_ground(p, view);
     paint_streets(p, view);
     paint_areas(p, view);
+    if (theme_.streets && document_.result() && !document_.result()->streets.empty()) {
+        water_.update(document_, document_.result());
+        water_.paint(
+            p, view, scale_, [this](QPointF q) { return to_screen(q); }, document_.units());
+    }
     paint_paths(p, view);
     paint_pipes(p, view);
     paint_structures(p, view);

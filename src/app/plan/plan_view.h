@@ -11,6 +11,7 @@
 #include "app/plan/background_scene.h"
 #include "app/plan/plan_scene.h"
 #include "app/plan/plan_theme.h"
+#include "app/plan/plan_water.h"
 
 namespace culvert::app {
 
@@ -129,6 +130,7 @@ class PlanView : public QWidget {
     void paint_ground(QPainter& p, const QRectF& view);
     void paint_background(QPainter& p, const QRectF& view);
     void paint_streets(QPainter& p, const QRectF& view);
+    [[nodiscard]] double bypass_along(std::uint64_t path) const;
     void paint_paths(QPainter& p, const QRectF& view);
     void paint_readout(QPainter& p);
     void open_typed(const QString& first);
@@ -153,6 +155,7 @@ class PlanView : public QWidget {
 
     Document& document_;
     PlanScene scene_;
+    PlanWater water_;
     std::unique_ptr<PlanTool> tool_, retired_;  ///< a tool that asks for another lives until it has returned
     QPointF centre_{0, 0};                      ///< metres at the middle of the widget
     double scale_ = 1;

@@ -30,8 +30,18 @@ StreetView::StreetView(Document& document, QWidget* parent) : QWidget(parent), d
         update();
     };
     connect(&document_, &Document::changed, this, refresh);
+    connect(&document_, &Document::results_changed, this, refresh);
+    connect(&document_, &Document::event_changed, this, refresh);
     connect(&document_, &Document::site_changed, this, refresh);
     connect(&document_, &Document::selection_changed, this, [this, refresh] {
+        // An inlet brings its street, and its place on it.
+        if (const Structure* on = document_.selected().kind == Kind::Structure
+                                      ? document_.project().structures.find(document_.selected().id)
+                                      : nullptr;
+            on && on->street && !std::isnan(on->station)) {
+            street_ = on->street.value;
+            station_ = on->station;
+        }
         if (document_.selected().kind == Kind::Street && document_.selected().id != street_) {
             street_ = document_.selected().id;
             station_ = 0;
@@ -61,6 +71,10 @@ void StreetView::rebuild() {
         for (const auto& p : old.section(s->line)) existing_.push_back({p.distance, p.level});
     }
     marks_ = marked_places(profile_, least_depth, least_break);
+    water_.reset();
+    if (const auto r = document_.result(); r && !r->streets.empty())
+        water_.emplace(document_.project(), *r,
+                       [this, id = s->id](const Street& other) { return other.id == id ? profile_ : StreetProfile{}; });
     length_ = std::max(length(s->line), 1e-3);
     low_ = 1e300;
     high_ = -1e300;
@@ -79,8 +93,13 @@ void StreetView::rebuild() {
 
 QRectF StreetView::plot() const {
     return {left_margin, top_margin, std::max(80.0, width() * 0.66 - left_margin - 10),
-            std::max(20.0, height() - top_margin - bottom_margin)};
+            std::max(20.0, height() - top_margin - bottom_margin - (has_water() ? spread_height() + 8 : 0))};
 }
+bool StreetView::has_water() const {
+    const Street* s = street();
+    return s && water_ && !water_->of({s->id}).empty();
+}
+double StreetView::spread_height() const { return std::clamp(height() * 0.26, 34.0, 70.0); }
 QRectF StreetView::across() const {
     const double x = width() * 0.66 + 16;
     return {x, top_margin, std::max(60.0, width() - x - 14), std::max(20.0, height() - top_margin - 10)};
@@ -194,12 +213,71 @@ void StreetView::paint_profile(QPainter& p) {
         p.setPen(t.water);
         p.drawText(QPointF(at.x() - w / 2, at.y() - 10), words);
     }
+    paint_spread(p);
     // Where the section is taken.
     const QPointF here = to_screen(station_, level_at(profile_, station_));
     QPen cursor(t.accent, 1);
     cursor.setDashPattern({3, 2});
     p.setPen(cursor);
-    p.drawLine(QPointF(here.x(), area.top()), QPointF(here.x(), area.bottom()));
+    p.drawLine(QPointF(here.x(), area.top()),
+               QPointF(here.x(), area.bottom() + (has_water() ? spread_height() + 8 : 0)));
+}
+
+/// Spread along the street: the left side above its line, the right side below, against what is allowed.
+void StreetView::paint_spread(QPainter& p) {
+    if (!has_water()) return;
+    const Theme& t = theme();
+    const Street& s = *street();
+    const UnitSet u = document_.units();
+    const QRectF profile = plot();
+    const QRectF area(profile.left(), profile.bottom() + 20, profile.width(), spread_height());
+    const double middle = area.center().y();
+    const double most = std::max(1.0, s.to_curb()), scale = area.height() / 2 / most;
+    const auto x = [&](double station) { return area.left() + station / length_ * area.width(); };
+    p.setPen(Qt::NoPen);
+    QColor fill = t.ground;
+    fill.setAlpha(30);
+    p.setBrush(fill);
+    p.drawRect(area);
+    for (const StreetReach& reach : water_->of({s.id})) {
+        QPolygonF band;
+        // The curbs are the outer edges, the crown is the middle, as one looks down on the street.
+        const double curb = reach.side > 0 ? area.bottom() : area.top();
+        for (const WaterAt& w : reach.points) band << QPointF(x(w.station), curb);
+        for (auto w = reach.points.rbegin(); w != reach.points.rend(); ++w)
+            band << QPointF(x(w->station), curb - reach.side * std::min(w->spread, most) * scale);
+        p.setBrush(t.water_body);
+        p.setPen(QPen(t.water, 1));
+        p.drawPolygon(band);
+    }
+    p.setPen(QPen(t.ground, 1.4));
+    p.drawLine(area.topLeft(), area.topRight());
+    p.drawLine(area.bottomLeft(), area.bottomRight());
+    QPen axis(t.quiet, 1);
+    axis.setDashPattern({6, 3, 1, 3});
+    p.setPen(axis);
+    p.drawLine(QPointF(area.left(), middle), QPointF(area.right(), middle));
+    const auto r = document_.result();
+    const double limit = LimitTable(document_.project(), r->event).limit(LimitKind::MostSpread, 0).value;
+    p.setFont(lettering(8));
+    if (limit > 0 && limit < most) {
+        QPen pen(t.near, 1);
+        pen.setDashPattern({4, 3});
+        p.setPen(pen);
+        for (const double y : {area.top() + limit * scale, area.bottom() - limit * scale})
+            p.drawLine(QPointF(area.left(), y), QPointF(area.right(), y));
+    }
+    p.setPen(t.quiet);
+    p.drawText(QRectF(2, area.top() - 2, left_margin - 8, 13), Qt::AlignRight, "left curb");
+    p.drawText(QRectF(2, area.bottom() - 11, left_margin - 8, 13), Qt::AlignRight, "right curb");
+    const WaterAt left = water_->at({s.id}, -1, station_), right = water_->at({s.id}, 1, station_);
+    QString words;
+    for (const auto& [side, w] : {std::pair{"left", left}, {"right", right}})
+        if (w.spread > 0)
+            words += QString(words.isEmpty() ? "" : "   ") + side + " " + text(u.text(w.flow, Quantity::Flow)) +
+                     ", spread " + text(u.text(w.spread, Quantity::Length));
+    if (limit > 0) words += QString(words.isEmpty() ? "" : "   ") + "allowed " + text(u.text(limit, Quantity::Length));
+    p.drawText(QRectF(area.left(), area.bottom() + 2, area.width(), 14), Qt::AlignRight, words);
 }
 
 void StreetView::paint_across(QPainter& p) {
@@ -236,6 +314,25 @@ void StreetView::paint_across(QPainter& p) {
     p.setBrush(Qt::NoBrush);
     p.setPen(QPen(t.ground, 2));
     p.drawPolyline(line);
+    // Water at both curbs.
+    if (water_)
+        for (const int side : {-1, 1}) {
+            const WaterAt w = water_->at({s.id}, side, station_);
+            if (!(w.depth > 0)) continue;
+            const double surface = height_at(shape, shape.to_curb()) + w.depth, edge = shape.to_curb() - w.spread;
+            QPolygonF body_of_water{at(side * shape.to_curb(), surface),
+                                    at(side * shape.to_curb(), height_at(shape, shape.to_curb()))};
+            if (edge < shape.lane_width)
+                body_of_water << at(side * shape.lane_width, height_at(shape, shape.lane_width));
+            body_of_water << at(side * edge, height_at(shape, edge))
+                          << at(side * edge, std::max(surface, height_at(shape, edge)));
+            p.setPen(Qt::NoPen);
+            p.setBrush(t.water_body);
+            p.drawPolygon(body_of_water);
+            p.setPen(QPen(t.water, 1.4));
+            p.drawLine(at(side * shape.to_curb(), surface), at(side * edge, surface));
+            p.setBrush(Qt::NoBrush);
+        }
     QPen axis(t.quiet, 1);
     axis.setDashPattern({6, 3, 1, 3});
     p.setPen(axis);

@@ -4,6 +4,7 @@
 #include <QWidget>
 
 #include "app/desk/document.h"
+#include "core/analysis/street_water.h"
 #include "core/design/site.h"
 
 namespace culvert::app {
@@ -35,12 +36,16 @@ class StreetView : public QWidget {
     [[nodiscard]] QRectF across() const;
     void paint_profile(QPainter& p);
     void paint_across(QPainter& p);
+    void paint_spread(QPainter& p);
+    [[nodiscard]] bool has_water() const;
+    [[nodiscard]] double spread_height() const;
     void read_out();
     Document& document_;
     std::uint64_t street_ = 0;
     StreetProfile profile_, existing_;
     std::vector<MarkedPlace> marks_;
     double low_ = 0, high_ = 1, length_ = 1, station_ = 0;
+    std::optional<StreetWater> water_;  ///< of the viewed event
     bool dirty_ = true;
     QString readout_;
 };

@@ -7,6 +7,7 @@
 
 #include "app/kit/theme.h"
 #include "core/base/words.h"
+#include "report/calc.h"
 #include "report/quick.h"
 
 namespace culvert::app {
@@ -80,6 +81,14 @@ void CommandBar::fill() {
     std::vector<Row> rows;
     if (const QuickAnswer answer = quick_question(plain(typed), document_.project()); answer.understood)
         rows.push_back({-1000, text(answer.answer), text(answer.working), QVariant("answer")});
+    else if (const CalcTable calc = calculate(plain(typed), document_.units(), document_.project().settings().edition);
+             calc.calc && !typed.isEmpty()) {
+        if (calc.error.empty())
+            rows.push_back({-1000, text(answer_line(*calc.calc, calc.rows.front(), document_.units())),
+                            calc.ranged.empty() ? QString() : QString("first of %1").arg(calc.rows.size()),
+                            QVariant("answer")});
+        else rows.push_back({-900, text(calc.error), "for example: gutter flow=40l/s grade=1.2%", QVariant("answer")});
+    }
     actions_.refresh();
     for (QAction* a : actions_.all()) {
         int score = match(a->text(), a->statusTip(), typed);

@@ -11,6 +11,7 @@
 #include "app/plan/plan_tool.h"
 #include "app/window/main_window.h"
 #include "core/design/branches.h"
+#include "core/design/inlet_spacing.h"
 #include "core/design/site.h"
 #include "core/model/lay.h"
 
@@ -228,6 +229,78 @@ void MainWindow::declare_site_actions() {
             });
         },
         has_inlets);
+    // The street that is chosen, that of the chosen inlet, or the only one.
+    const auto chosen_street = [this]() -> const Street* {
+        const auto& streets = document_.project().streets;
+        const ElementRef e = document_.selected();
+        if (e.kind == Kind::Street) return streets.find(e.id);
+        if (e.kind == Kind::Structure)
+            if (const Structure* s = document_.project().structures.find(e.id); s && s->street)
+                return streets.find(s->street.value);
+        return streets.size() == 1 ? &*streets.begin() : nullptr;
+    };
+    const auto has_street = [chosen_street] { return chosen_street() != nullptr; };
+    actions_->add(
+        "streets.space", "Space inlets along the street",
+        "Stations for the allowed spread in the viewed event on each side that has none, with street paths and strips",
+        QKeySequence("Ctrl+Shift+I"),
+        [this, site, chosen_street] {
+            const Street* street = chosen_street();
+            if (!street) return;
+            run_proposal("Spacing inlets", [project = document_.project(), ground = site(), id = StreetId{street->id},
+                                            event = document_.event()](const std::stop_token&) {
+                InletProposal p = propose_inlets(project, ground, id, event);
+                if (!p.fault.empty()) return std::pair{"No inlets: " + text(p.fault) + ".", Edit{}};
+                QString words = QString("%1 inlets of type %2").arg(p.placed).arg(text(p.type));
+                for (const std::size_t side : {std::size_t{0}, std::size_t{1}})
+                    if (p.stood[side]) words += QString(", the %1 side has its own").arg(side ? "right" : "left");
+                for (std::size_t i = 0; i < std::min<std::size_t>(p.remarks.size(), 2); ++i)
+                    words += "; " + text(p.remarks[i]);
+                return std::pair{words + ".", p.edit};
+            });
+        },
+        has_street);
+    actions_->add(
+        "streets.judge", "Judge the street's inlets",
+        "The spread at each inlet of the street in the viewed event, and which one is not needed", {},
+        [this, site, chosen_street] {
+            const Street* street = chosen_street();
+            if (!street) return;
+            run_proposal("Judging inlets", [project = document_.project(), ground = site(), id = StreetId{street->id},
+                                            event = document_.event()](const std::stop_token&) {
+                InletJudgement j = judge_street(project, ground, id, event);
+                if (!j.fault.empty()) return std::pair{"Not judged: " + text(j.fault) + ".", Edit{}};
+                QString words;
+                for (const std::string& w : j.words) words += (words.isEmpty() ? "" : "; ") + text(w);
+                if (j.edit.empty()) words += ". All are needed";
+                return std::pair{words + ".", j.edit};
+            });
+        },
+        has_street);
+    actions_->add(
+        "streets.keep_profile", "Keep the ground as the streets' profiles",
+        "Streets without levels of their own take those of the surface: inlets on them then have a grade", {},
+        [this, site] {
+            const Project& project = document_.project();
+            Editing e(project, "Profiles from the ground");
+            int taken = 0;
+            for (const Street& s : project.streets) {
+                if (!s.levels.empty()) continue;
+                std::vector<double> stations, levels;
+                for (const StreetPoint& p : profile_of(s, site().ground)) {
+                    if (std::isnan(p.level)) continue;
+                    stations.push_back(std::round(p.station * 1000) / 1000);
+                    levels.push_back(std::round(p.level * 1000) / 1000);
+                }
+                if (stations.size() < 2) continue;
+                e.set(Kind::Street, s.id, "stations", stations, Origin::Ground);
+                e.set(Kind::Street, s.id, "levels", levels, Origin::Ground);
+                ++taken;
+            }
+            if (taken) document_.commit(e.take());
+            else notice_->say("No street without levels lies on a surface.");
+        },
+        [this] { return document_.project().streets.size() > 0; });
     actions_->add(
         "areas.propose", "Propose catchments",
         "Catchments from the ground for inlets that have none, or for the selected ones", {},

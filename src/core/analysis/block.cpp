@@ -324,7 +324,7 @@ class BlockSolver {
             if (runs(l) == 0) nth(out_.links, l).flow = {};
         for (const int i : order()) {
             NodeFlow& f = nth(out_.nodes, i).flow;
-            gather(net_, nth(net_.nodes, i), rain_, f);
+            gather(net_, i, rain_, out_);
             supply_[at_node(i)] = f.flow - arrives[at_node(i)];
             double leaves = 0;
             for_ways(i, [&](int, double q) { leaves += q; });

@@ -6,25 +6,28 @@
 #include <numbers>
 
 #include "core/analysis/budget.h"
+#include "core/analysis/explain_street.h"
+#include "core/analysis/explain_units.h"
 #include "core/analysis/grade_line.h"
 #include "core/analysis/rational.h"
 #include "core/hydraulics/uniform_flow.h"
+#include "core/model/catchment_time.h"
 
 namespace culvert {
 namespace {
 
 constexpr const char* hec22 = "FHWA HEC-22, 3rd ed. (2009), ";
 
-class Explainer {
+class Explainer : WorkingUnits {
   public:
     /// @param link  the pipe that is asked about, or the way on from a structure; no_link: none
     Explainer(const Project& project, const EventResult& result, int node, int link)
-        : project_(project),
+        : WorkingUnits(project.settings().system == UnitSystem::Us),
+          project_(project),
           result_(result),
           net_(*result.network),
           at_(node),
-          link_(link),
-          us_(project.settings().system == UnitSystem::Us) {}
+          link_(link) {}
 
     Working take() { return std::move(steps_); }
 
@@ -33,20 +36,33 @@ class Explainer {
         intensity();
         const NodeFlow& f = r().flow;
         effective_area();
-        Step s{"Qr",
-               "rational flow",
-               us_ ? "1.00833 * CA * i + Qk" : "CA * i / 360 + Qk",
-               {},
-               flow_(f.plain_flow),
-               flow_unit(),
-               std::string(hec22) + "eq. 3-1",
-               {}};
-        s.terms = {{"CA", area(f.effective_area), area_unit(), "effective area upstream"},
-                   {"i", rain(f.intensity), rain_unit(), "intensity at Tc"},
-                   {"Qk", flow_(f.known_flow), flow_unit(), "known flows upstream"}};
-        steps_.push_back(s);
+        rational("rational flow", f.effective_area, f.intensity, f.plain_flow, {});
+        if (f.partial_flow > f.plain_flow) partial();
         if (net_.hold_flow) held();
         share();
+    }
+
+    /// A part that answers sooner brings more than all at their longest time.
+    void partial() {
+        const NodeFlow& f = r().flow;
+        const RainEvent* e = project_.events.find(result_.event.value);
+        if (!e) return;
+        const double i = rain_of(*e).curve.intensity(f.partial_time) * net_.uplift;
+        rational("flow of the areas that answer within " + working_number(f.partial_time / 60, 4) + " min",
+                 (f.partial_flow - f.known_flow) / i, i, f.partial_flow,
+                 "setting: partial areas; governs: it is more than all areas at their longest time");
+    }
+    void rational(const std::string& meaning, double ca, double i, double result, const std::string& note) {
+        steps_.push_back({"Qr",
+                          meaning,
+                          us_ ? "1.00833 * CA * i + Qk" : "CA * i / 360 + Qk",
+                          {{"CA", area(ca), area_unit(), "effective area upstream"},
+                           {"i", rain(i), rain_unit(), "intensity at its time"},
+                           {"Qk", flow_(r().flow.known_flow), flow_unit(), "known flows upstream"}},
+                          flow_(result),
+                          flow_unit(),
+                          std::string(hec22) + "eq. 3-1",
+                          note});
     }
 
     void held() {
@@ -54,7 +70,7 @@ class Explainer {
         Step h{"Q",
                "design flow, held at the largest flow of a pipe that enters",
                "Qr",
-               {{"Qr", flow_(f.plain_flow), flow_unit(), "rational flow"}},
+               {{"Qr", flow_(std::max(f.plain_flow, f.partial_flow)), flow_unit(), "rational flow"}},
                flow_(f.flow),
                flow_unit(),
                "setting: hold flow",
@@ -65,7 +81,8 @@ class Explainer {
             h.formula = "max(" + h.formula + ", " + symbol + ")";
             h.terms.push_back({symbol, flow_(nth(result_.links, up).flow.flow), flow_unit(), "from " + pipe_label(up)});
         }
-        h.note = f.flow > f.plain_flow * (1 + 1e-12) ? "the flow that enters governs" : "the rational flow governs";
+        h.note = f.flow > std::max(f.plain_flow, f.partial_flow) * (1 + 1e-12) ? "the flow that enters governs"
+                                                                               : "the rational flow governs";
         steps_.push_back(h);
     }
     /// Where water leaves by several ways: what this pipe takes.
@@ -95,9 +112,15 @@ class Explainer {
                 s.note = "governs: " + meaning;
             }
         };
-        for (const Catchment& c : project_.catchments)
-            if (c.structure == n().structure && !std::isnan(c.time))
-                add("t" + std::to_string(symbols.size() + 1), c.time, "catchment " + c.name);
+        const StreetEntry* street = entry();
+        if (!street || !street->inlet)
+            for (const Catchment& c : project_.catchments)
+                if (c.structure == n().structure)
+                    if (const double t = concentration_time(project_, c).time; !std::isnan(t))
+                        add("t" + std::to_string(symbols.size() + 1), t, "catchment " + c.name);
+        if (street && street->area > 0)
+            add("t" + std::to_string(symbols.size() + 1), street->time,
+                street->inlet ? "what comes to its inlet" : "what comes over the street");
         for (const int up : incoming()) {
             const LinkFlow& f = nth(result_.links, up).flow;
             if (f.effective_area <= 0) continue;
@@ -128,52 +151,27 @@ class Explainer {
             steps_.push_back(t);
             add("t" + number, began + f.travel, "arrival through " + pipe_label(up));
         }
-        if (n().local_time > 0 || symbols.empty()) add("tm", net_.least_time, "least time of the project");
+        if ((n().local_time > 0 && !(street && street->inlet)) || symbols.empty())
+            add("tm", net_.least_time, "least time of the project");
         s.formula = symbols[0];
         for (std::size_t i = 1; i < symbols.size(); ++i) s.formula = "max(" + s.formula + ", " + symbols[i] + ")";
         steps_.push_back(s);
     }
 
-    void intensity() {
-        const RainEvent* e = project_.events.find(result_.event.value);
-        if (!e || e->durations.empty() || rain_of(*e).curve.empty()) return;
-        const double t = r().flow.time;
-        const auto last = e->durations.size() - 1;
-        Step s{"i",
-               "intensity at Tc",
-               "i1 * u",
-               {},
-               rain(r().flow.intensity),
-               rain_unit(),
-               "rain table of the event " + e->name,
-               {}};
-        const auto given = [&](const std::string& k, std::size_t j) {
-            s.terms.push_back({"t" + k, e->durations[j] / 60, "min", "duration"});
-            s.terms.push_back({"i" + k, rain(e->intensities[j]), rain_unit(), "its intensity"});
-        };
-        if (last == 0 || t <= e->durations[0]) {
-            given("1", 0);
-            if (t < e->durations[0]) s.note = "below the shortest duration: held at it";
-        } else {
-            std::size_t j = 1;
-            while (j < last && e->durations[j] < t) ++j;
-            given("1", j - 1);
-            given("2", j);
-            s.terms.push_back({"Tc", t / 60, "min", "time of concentration"});
-            s.formula = "exp(ln(i1) + (ln(Tc) - ln(t1)) / (ln(t2) - ln(t1)) * (ln(i2) - ln(i1))) * u";
-            s.note = t > e->durations[last] ? "above the longest duration: the line of the last two is extended"
-                                            : "straight line in log-log";
-        }
-        s.terms.push_back({"u", net_.uplift, "", "rain uplift"});
-        steps_.push_back(s);
-    }
+    void intensity() { add_intensity(steps_, project_, result_, r().flow.time, r().flow.intensity); }
 
     void effective_area() {
         const RainEvent* e = project_.events.find(result_.event.value);
         Step s{"CA",        "effective area upstream",      "", {}, area(r().flow.effective_area),
                area_unit(), std::string(hec22) + "eq. 3-1", {}};
         int number = 0;
-        for (int c = n().cover_begin; c < n().cover_end; ++c) {
+        const StreetEntry* street = entry();
+        if (street && (street->inlet || street->area > 0)) {
+            s.formula = "CAs";
+            s.terms.push_back(
+                {"CAs", area(street->area), area_unit(), street->inlet ? "taken by its inlet" : "from the street"});
+        }
+        for (int c = n().cover_begin; c < n().cover_end && !(street && street->inlet); ++c) {
             const NetworkCover& cover = nth(net_.covers, c);
             const std::string k = std::to_string(++number);
             s.formula += (s.formula.empty() ? "" : " + ") + ("min(1, C" + k + " * Cf) * A" + k);
@@ -189,6 +187,10 @@ class Explainer {
         }
         if (s.formula.empty()) s.formula = "0";
         steps_.push_back(s);
+    }
+
+    [[nodiscard]] const StreetEntry* entry() const {
+        return result_.entries.empty() ? nullptr : &nth(result_.entries, at_);
     }
 
     void slope() {
@@ -511,7 +513,6 @@ class Explainer {
     }
 
   private:
-    static constexpr double foot = 0.3048;
     [[nodiscard]] const Node& n() const { return nth(net_.nodes, at_); }
     [[nodiscard]] const NodeResult& r() const { return nth(result_.nodes, at_); }
     [[nodiscard]] const Link& l() const { return nth(net_.links, link_); }
@@ -536,21 +537,12 @@ class Explainer {
     [[nodiscard]] std::string pipe_label(int link) const {
         return element_name(project_, Kind::Pipe, nth(net_.links, link).pipe.value);
     }
-    [[nodiscard]] double len(double m) const { return us_ ? m / foot : m; }
-    [[nodiscard]] std::string len_unit() const { return us_ ? "ft" : "m"; }
-    [[nodiscard]] double flow_(double q) const { return us_ ? q / (foot * foot * foot) : q; }
-    [[nodiscard]] std::string flow_unit() const { return us_ ? "ft³/s" : "m³/s"; }
-    [[nodiscard]] double area(double m2) const { return us_ ? m2 / (43560 * foot * foot) : m2 / 10000; }
-    [[nodiscard]] std::string area_unit() const { return us_ ? "ac" : "ha"; }
-    [[nodiscard]] double rain(double m_s) const { return us_ ? m_s * 3600 / 0.0254 : m_s * 3.6e6; }
-    [[nodiscard]] std::string rain_unit() const { return us_ ? "in/h" : "mm/h"; }
     [[nodiscard]] std::string manning_constant() const { return us_ ? "1.48592 * " : ""; }  // (1 / 0.3048)^(1/3)
 
     const Project& project_;
     const EventResult& result_;
     const Network& net_;
     int at_, link_;
-    bool us_;
     Working steps_;
 };
 
@@ -558,7 +550,7 @@ class Explainer {
 
 std::vector<std::string_view> explainable(Kind kind) {
     if (kind == Kind::Pipe) return {"flow", "time", "capacity", "normal depth", "velocity", "friction", "level"};
-    if (kind == Kind::Structure) return {"level", "loss", "flow", "time"};
+    if (kind == Kind::Structure) return {"level", "loss", "flow", "time", "spread"};
     return {};
 }
 
@@ -585,6 +577,12 @@ Explanation explain(const Project& project, const EventResult& result, ElementRe
     }
     if (element.kind == Kind::Pipe && !nth(net.links, link).solvable && quantity != "flow" && quantity != "time") {
         e.error = name + " cannot be solved: see its findings";
+        return e;
+    }
+    if (quantity == "spread") {
+        e.steps = explain_street(project, result, node);
+        if (e.steps.empty()) e.error = name + " has no inlet whose type and street say how it takes water";
+        e.title = "Water on the street at " + name + (event ? ", " + event->name : "");
         return e;
     }
     Explainer x(project, result, node, link);

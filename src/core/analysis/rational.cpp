@@ -16,18 +16,75 @@ EventRain rain_of(const RainEvent& event) {
     return rain;
 }
 
-void gather(const Network& network, const Node& n, const EventRain& rain, NodeFlow& f) {
-    const double largest_inflow = f.flow;
-    for (int c = n.cover_begin; c < n.cover_end; ++c) {
-        const NetworkCover& cover = nth(network.covers, c);
-        f.effective_area += std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area;
+namespace {
+
+/// Adds what a node brings itself to what arrived: its catchments and known flow, or what its inlet took; and what came
+/// over the street. Cover by cover, in the order that keeps the sums the same bits with and without streets.
+/// @return  the longest time of it
+double add_own(const Network& network, int i, const EventRain& rain, const Summaries& out, NodeFlow& f) {
+    const Node& n = nth(network.nodes, i);
+    const StreetEntry* e = out.entries.empty() ? nullptr : &nth(out.entries, i);
+    double time = 0;
+    if (!e || !e->inlet) {
+        for (int c = n.cover_begin; c < n.cover_end; ++c) {
+            const NetworkCover& cover = nth(network.covers, c);
+            f.effective_area += std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area;
+        }
+        f.known_flow += n.known_flow;
+        time = n.local_time;
     }
-    f.known_flow += n.known_flow;
-    f.time = std::max(f.time, n.local_time);
+    if (e) {
+        f.effective_area += e->area;
+        f.known_flow += e->known_flow;
+        if (e->area > 0) time = std::max(time, e->time);
+    }
+    return time;
+}
+
+/// The largest flow of a part that answers sooner than all.
+void seek_partial(const Network& network, int i, const EventRain& rain, const Summaries& out, NodeFlow& f) {
+    if (rain.curve.empty()) return;
+    const Node& n = nth(network.nodes, i);
+    const auto for_parts = [&](auto&& use) {
+        if (const StreetEntry* e = out.entries.empty() ? nullptr : &nth(out.entries, i); e && e->area > 0)
+            use(e->time, e->area);
+        if (out.entries.empty() || !nth(out.entries, i).inlet)
+            for (int c = n.cover_begin; c < n.cover_end; ++c) {
+                const NetworkCover& cover = nth(network.covers, c);
+                if (cover.coefficient > 0)
+                    use(cover.time, std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area);
+            }
+        for (int l = n.first_in; l != no_link; l = nth(network.links, l).next_in) {
+            const LinkFlow& in = nth(out.links, l).flow;
+            if (in.effective_area > 0)
+                use(nth(out.nodes, nth(network.links, l).from).flow.time + in.travel, in.effective_area);
+        }
+    };
+    for_parts([&](double t, double) {
+        double area = 0;
+        for_parts([&](double other, double a) {
+            if (other <= t) area += a;
+        });
+        const double time = std::max(t, 1e-9), q = area * rain.curve.intensity(time) * network.uplift + f.known_flow;
+        if (q > std::max(f.partial_flow, f.plain_flow * (1 + 1e-12))) {
+            f.partial_flow = q;
+            f.partial_time = time;
+        }
+    });
+}
+
+}  // namespace
+
+void gather(const Network& network, int i, const EventRain& rain, Summaries& out) {
+    NodeFlow& f = nth(out.nodes, i).flow;
+    const double largest_inflow = f.flow;
+    f.time = std::max(f.time, add_own(network, i, rain, out, f));
     if (f.time <= 0) f.time = network.least_time;
     f.intensity = rain.curve.empty() ? 0 : rain.curve.intensity(f.time) * network.uplift;
     f.plain_flow = f.effective_area * f.intensity + f.known_flow;
-    f.flow = network.hold_flow ? std::max(f.plain_flow, largest_inflow) : f.plain_flow;
+    if (network.partial_area) seek_partial(network, i, rain, out, f);
+    const double flow = std::max(f.plain_flow, f.partial_flow);
+    f.flow = network.hold_flow ? std::max(flow, largest_inflow) : flow;
 }
 
 void run_through(const Network& network, const Link& l, LinkFlow& f) {
@@ -49,7 +106,7 @@ void solve_flows(const Network& network, const Component& part, const EventRain&
     for (int i = part.node_begin; i < part.node_end; ++i) {
         const Node& n = nth(network.nodes, i);
         NodeFlow& f = nth(out.nodes, i).flow;
-        gather(network, n, rain, f);
+        gather(network, i, rain, out);
         if (n.out == no_link) continue;
         LinkFlow& l = nth(out.links, n.out).flow;
         l = {f.effective_area, f.known_flow, f.flow, 0, 0, 0, false};

@@ -25,6 +25,11 @@ struct EventRain {
 /// An event whose table or frequency factor is at fault has an empty curve: only known flows run.
 EventRain rain_of(const RainEvent& event);
 
+/// With `partial_area`, the flow is the largest over the times of what arrives, each with the areas that answer by
+/// then:
+///
+///     Q = max over t_j of  i(t_j) sum(C Cf A of those with t <= t_j) + sum(known flows)
+///
 /// Fills the flow part of a tree's nodes and links. Allocates nothing.
 void solve_flows(const Network& network, const Component& component, const EventRain& rain, Summaries& out);
 /// The same for all components that are trees.
@@ -32,7 +37,8 @@ void solve_flows(const Network& network, const EventRain& rain, Summaries& out);
 
 /// What leaves a node, once all that arrives stands in its flow: effective area, known flow, the longest time, and in
 /// `flow` the largest flow of a single pipe. Adds the node's own covers, known flow and local time.
-void gather(const Network& network, const Node& node, const EventRain& rain, NodeFlow& flow);
+/// Where water comes from the street, that stands in their place or beside them.
+void gather(const Network& network, int node, const EventRain& rain, Summaries& out);
 /// Normal depth, velocity and travel time of a link with its flow.
 void run_through(const Network& network, const Link& link, LinkFlow& flow);
 

@@ -20,6 +20,14 @@ double top(const EventResult& r, At i) { return height(link(r, i).section); }
 const NodeFlow& start(const EventResult& r, At i) {
     return nth(r.nodes, flow(r, i).against ? link(r, i).to : link(r, i).from).flow;
 }
+/// Water on the street at a node's inlet; null where it has none.
+const StreetFlow* street(const EventResult& r, At i) {
+    return node(r, i).inlet == no_inlet ? nullptr : &nth(r.streets, node(r, i).inlet);
+}
+double to_crown(const EventResult& r, At i) {
+    const auto* c = std::get_if<CompositeSection>(&nth(r.network->inlets, node(r, i).inlet).gutter.section);
+    return c ? c->to_crown : not_given;
+}
 /// Ground to the outside of the crown.
 double cover(const EventResult& r, At i, int node, double invert) {
     return nth(r.network->nodes, node).rim - invert - top(r, i) - link(r, i).wall;
@@ -164,6 +172,50 @@ std::vector<ResultField> nodes() {
         {"depth", "Depth", "depth", Length, on, Stage::Layout, in_ledger,
          [](R r, At i) { return node(r, i).rim - lowest_out(r, i) + node(r, i).sump; },
          "Rim less the bottom: lowest invert less sump"},
+        {"approach", "Approach", "approach", Quantity::Flow, on, Stage::Streets, in_ledger | in_table,
+         [](R r, At i) { return street(r, i) ? street(r, i)->flow : not_given; },
+         "Flow that comes to the inlet along the curb"},
+        {"captured", "Captured", "captured", Quantity::Flow, on, Stage::Streets, in_ledger | in_table,
+         [](R r, At i) { return street(r, i) ? street(r, i)->captured : not_given; }, "Flow that the inlet takes"},
+        {"bypass", "Bypass", "bypass", Quantity::Flow, on, Stage::Streets, in_ledger | in_table,
+         [](R r, At i) { return street(r, i) ? street(r, i)->bypass : not_given; },
+         "Flow that passes the inlet, or spills on from a sag"},
+        {"captured_share",
+         "Captured share",
+         "share",
+         Ratio,
+         on,
+         Stage::Streets,
+         in_ledger,
+         [](R r, At i) { return street(r, i) ? street(r, i)->efficiency : not_given; },
+         "Captured flow over approaching flow",
+         {{0.5, 0.7, 0.9}, false}},
+        {"spread", "Spread", "spread", Length, on, Stage::Streets, in_ledger | in_table | in_tip,
+         [](R r, At i) { return street(r, i) ? street(r, i)->spread : not_given; }, "Width of water from the curb"},
+        {"spread_share",
+         "Spread share",
+         "of side",
+         Ratio,
+         on,
+         Stage::Streets,
+         0,
+         [](R r, At i) { return street(r, i) ? street(r, i)->spread / to_crown(r, i) : not_given; },
+         "Spread over the way from the curb to the crown",
+         {{0.25, 0.5, 0.9}}},
+        {"dry_width", "Dry width", "dry", Length, on, Stage::Streets, in_ledger,
+         [](R r, At i) { return street(r, i) ? to_crown(r, i) - street(r, i)->spread : not_given; },
+         "What of one side of the street stays dry"},
+        {"street_depth", "Depth at curb", "at curb", Length, on, Stage::Streets, in_ledger,
+         [](R r, At i) { return street(r, i) ? street(r, i)->depth : not_given; }, "Of the water on the street"},
+        {"street_velocity", "Street velocity", "street v", Quantity::Velocity, on, Stage::Streets, 0,
+         [](R r, At i) { return street(r, i) ? street(r, i)->velocity : not_given; },
+         "Of the water that comes along the curb; 0 in a sag"},
+        {"depth_velocity", "Depth x velocity", "d x v", Quantity::DepthVelocity, on, Stage::Streets, 0,
+         [](R r, At i) { return street(r, i) ? street(r, i)->depth * street(r, i)->velocity : not_given; },
+         "What tells whether people stay on their feet in it"},
+        {"street_time", "Street Tc", "street Tc", Quantity::Duration, on, Stage::Streets, 0,
+         [](R r, At i) { return street(r, i) ? street(r, i)->time : not_given; },
+         "Longest time of what comes to the inlet"},
     };
 }
 

@@ -21,6 +21,30 @@ struct NodeFlow {
     double intensity = 0;       ///< i(Tc), uplift included, m/s
     double plain_flow = 0;      ///< CA i + known flow, m3/s
     double flow = 0;            ///< design flow: the plain one, or the largest incoming one where that is held
+    double partial_flow = 0;    ///< of a part that answers sooner, where that is more than the plain one; else 0
+    double partial_time = 0;    ///< its time, s
+};
+
+/// Water on the street at an inlet, by its number in Network::inlets.
+struct StreetFlow {
+    double own_area = 0, own_known = 0;         ///< C Cf A and known flow that reach it first, m2, m3/s
+    double effective_area = 0, known_flow = 0;  ///< with what inlets above it let pass
+    double time = 0, intensity = 0;             ///< of all that arrives, s, m/s
+    double flow = 0;                            ///< approaching, m3/s
+    double partial_time = 0;                    ///< of the part that governs, where one does; else 0
+    double depth = 0, spread = 0;               ///< at the curb, and from it into the street, m
+    double velocity = 0;                        ///< of the approaching water; 0 in a sag
+    double captured = 0, bypass = 0;            ///< m3/s; their sum is the flow
+    double efficiency = 1;                      ///< captured over approaching
+    double over_crown = 0;                      ///< what this side of the street cannot carry, m3/s
+    double travel = 0;                          ///< of the bypass to the next structure, s
+};
+/// What enters a structure from the street.
+struct StreetEntry {
+    double area = 0, known_flow = 0;  ///< m2, m3/s
+    double time = 0;                  ///< s
+    bool inlet = false;               ///< in place of its own catchments and known flow; else beside them
+    friend bool operator==(const StreetEntry&, const StreetEntry&) = default;
 };
 
 /// What of it a pipe carries.
@@ -82,7 +106,13 @@ struct Summaries {
     std::vector<NodeResult> nodes;
     std::vector<LinkResult> links;
     std::vector<Unbalanced> unbalanced;  ///< by link; empty in trees
-    explicit Summaries(const Network& network) : nodes(network.nodes.size()), links(network.links.size()) {}
+    std::vector<StreetFlow> streets;     ///< by inlet
+    std::vector<StreetEntry> entries;    ///< by node; empty where the network has no inlets
+    explicit Summaries(const Network& network)
+        : nodes(network.nodes.size()),
+          links(network.links.size()),
+          streets(network.inlets.size()),
+          entries(network.inlets.empty() ? 0 : network.nodes.size()) {}
     Summaries() = default;
 };
 

@@ -8,6 +8,7 @@
 #include <span>
 
 #include "core/analysis/block.h"
+#include "core/analysis/street_flow.h"
 #include "core/base/contract.h"
 
 namespace culvert {
@@ -24,13 +25,27 @@ bool same_topology(const Network& a, const Network& b) {
 }
 bool same_settings(const Network& a, const Network& b) {
     return a.hold_flow == b.hold_flow && a.full_travel_velocity == b.full_travel_velocity &&
-           a.least_time == b.least_time && a.uplift == b.uplift;
+           a.least_time == b.least_time && a.uplift == b.uplift && a.partial_area == b.partial_area;
 }
 template <class T>
 auto part_of(const std::vector<T>& list, int begin, int end) {
     return std::span(list).subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));
 }
-/// Everything that a component's flows depend on is the same.
+/// Everything that the water on the streets depends on is the same, in one event.
+bool same_streets(const Network& a, const Network& b) {
+    if (a.inlets != b.inlets || a.edition != b.edition || a.limited != b.limited || a.gutter_time != b.gutter_time)
+        return false;
+    for (const StreetInlet& in : a.inlets) {
+        const Node &x = nth(a.nodes, in.node), &y = nth(b.nodes, in.node);
+        if (x.known_flow != y.known_flow || x.local_time != y.local_time ||
+            x.cover_end - x.cover_begin != y.cover_end - y.cover_begin)
+            return false;
+        for (int c = 0; c < x.cover_end - x.cover_begin; ++c)
+            if (!(nth(a.covers, x.cover_begin + c) == nth(b.covers, y.cover_begin + c))) return false;
+    }
+    return true;
+}
+/// Everything that a component's flows depend on beside the streets is the same.
 bool same_hydrology(const Network& a, const Network& b, const Component& part) {
     const auto x = part_of(a.nodes, part.node_begin, part.node_end),
                y = part_of(b.nodes, part.node_begin, part.node_end);
@@ -77,7 +92,7 @@ void copy_part(const EventResult& from, EventResult& to, const Component& part) 
 
 std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<const Network>& network,
                                                        const EventRain& rain, std::uint64_t revision,
-                                                       const std::vector<Same>& same,
+                                                       const std::vector<Same>& same, bool streets,
                                                        const std::stop_token& stop) const {
     auto result = std::make_shared<EventResult>();
     static_cast<Summaries&>(*result) = Summaries(*network);
@@ -88,9 +103,19 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
     const auto kept = kept_.find(rain.id);
     const EventResult* before = !same.empty() && kept != kept_.end() ? kept->second.result.get() : nullptr;
     const bool same_rain = before && kept->second.rain == rain;
+    if (same_rain && streets) {
+        result->streets = before->streets;
+        result->entries = before->entries;
+    } else solve_streets(*network, rain, *result);
+    const auto same_entries = [&](const Component& part) {
+        return before->entries.size() == result->entries.size() &&
+               (result->entries.empty() ||
+                std::equal(result->entries.begin() + part.node_begin, result->entries.begin() + part.node_end,
+                           before->entries.begin() + part.node_begin));
+    };
     for (std::size_t c = 0; c < network->components.size(); ++c) {
         const Component& part = network->components[c];
-        const bool flows = same_rain && same[c].flows;
+        const bool flows = same_rain && same[c].flows && same_entries(part);
         if (flows) copy_part(*before, *result, part);
         if (flows && same[c].levels)
             for (const Unbalanced& u : before->unbalanced)
@@ -111,8 +136,10 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
     std::optional<Network> patched = network_ ? recompile(project_, *network_, project) : std::nullopt;
     auto network = std::make_shared<const Network>(patched ? *std::move(patched) : compile(project));
     std::vector<Same> same;  // per component; empty where the network has another shape
+    bool streets = false;
     if (network_ && same_topology(*network_, *network)) {
         const bool settings = same_settings(*network_, *network);
+        streets = settings && same_streets(*network_, *network);
         for (const Component& part : network->components) {
             Same s;
             s.flows = settings && same_hydrology(*network_, *network, part);
@@ -128,7 +155,7 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
         if (rains[i].id == first && first) lead = i;
     if (stop.stop_requested()) return {};
     if (lead < rains.size()) {
-        results[lead] = solve_event(network, rains[lead], revision, same, stop);
+        results[lead] = solve_event(network, rains[lead], revision, same, streets, stop);
         if (publish && !stop.stop_requested()) publish(results[lead]);
     }
     // The library orders the loop after what comes before and before what follows; the counter says so to checkers of
@@ -137,7 +164,8 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
     ended.store(0, std::memory_order_release);
     tbb::parallel_for(std::size_t{0}, rains.size(), [&](std::size_t i) {
         (void)ended.load(std::memory_order_acquire);
-        if (i != lead && !stop.stop_requested()) results[i] = solve_event(network, rains[i], revision, same, stop);
+        if (i != lead && !stop.stop_requested())
+            results[i] = solve_event(network, rains[i], revision, same, streets, stop);
         ended.fetch_add(1, std::memory_order_acq_rel);
     });
     (void)ended.load(std::memory_order_acquire);
@@ -166,6 +194,7 @@ Solver Solver::warm(const Project& project, const Results& results) {
 
 std::size_t solve_all(const Network& network, const EventRain& rain, Summaries& out, const std::stop_token& stop) {
     std::size_t computed = 0;
+    solve_streets(network, rain, out);
     for (const Component& part : network.components) {
         if (part.further) {
             computed += solve_block(network, part, rain, out, stop);

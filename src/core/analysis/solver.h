@@ -43,7 +43,7 @@ class Solver {
         bool flows = false, levels = false;
     };
     std::shared_ptr<const EventResult> solve_event(const std::shared_ptr<const Network>& network, const EventRain& rain,
-                                                   std::uint64_t revision, const std::vector<Same>& same,
+                                                   std::uint64_t revision, const std::vector<Same>& same, bool streets,
                                                    const std::stop_token& stop) const;
 
     Project project_;  ///< the state that network_ is of

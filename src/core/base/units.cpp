@@ -31,6 +31,7 @@ const std::array<QuantityDef, quantity_count>& table() {
         {"years", {{"years", 1, 0}, {"years", 1, 0}}},
         {"ratio", {{"", 1, 2}, {"", 1, 2}, {"%", 0.01, 0}}},
         {"roughness", {{"", 1, 3}, {"", 1, 3}}},
+        {"depth-velocity", {{"m²/s", 1, 2}, {"ft²/s", foot * foot, 2}}},
     }};
     return defs;
 }

@@ -63,7 +63,7 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
     SizeProposal proposal;
     Project now = project;
     Solver solver;
-    const LimitTable limits(project);
+    const LimitTable limits(project, event);
     const UnitSet units = units_of(project);
     if (const auto before = result_of(solver.solve(now, 0, event), event))
         proposal.beyond_before = count_beyond(review(now, *before).findings);

@@ -18,8 +18,6 @@ struct SiteGround {
 
 /// Vertical profile of a street: as entered, else the ground under its line. Empty where neither is known.
 StreetProfile profile_of(const Street& street, const Ground& ground);
-/// The section that holds at a station.
-StreetShape shape_at(const Project& project, const Street& street, double station);
 
 /// The way that the water of one inlet was found to take.
 struct ProposedPath {

@@ -185,12 +185,6 @@ StreetProfile profile_of(const Street& street, const Ground& ground) {
     return out;
 }
 
-StreetShape shape_at(const Project& project, const Street& street, double station) {
-    for (const StreetSection& s : project.street_sections)
-        if (s.street.value == street.id && station >= s.start && station <= s.end) return s;
-    return street;
-}
-
 StreetPathProposal propose_street_paths(const Project& project, const SiteGround& site, double reach,
                                         const std::stop_token& stop) {
     StreetPathProposal out;

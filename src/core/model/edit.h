@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <memory>
 
 #include "core/model/project.h"
 
@@ -16,11 +17,28 @@ struct Patch {
     Value before, after;
     Origin origin_before, origin_after;
 };
+/// A row on the heap, shared by copies until one is changed: an Edit of field patches does not carry room for rows.
+class BoxedRow {
+  public:
+    template <class R>
+    requires std::is_base_of_v<Row, R> BoxedRow(R row)
+        : row_(std::make_shared<AnyRow>(std::move(row))) {}  // a row is what an Insert is made of
+    BoxedRow(AnyRow row) : row_(std::make_shared<AnyRow>(std::move(row))) {}
+    [[nodiscard]] const AnyRow& get() const { return *row_; }
+    operator const AnyRow&() const { return *row_; }
+    AnyRow& change() {
+        if (row_.use_count() != 1) row_ = std::make_shared<AnyRow>(*row_);
+        return *row_;
+    }
+
+  private:
+    std::shared_ptr<AnyRow> row_;
+};
 struct Insert {
-    AnyRow row;
+    BoxedRow row;
 };
 struct Delete {
-    AnyRow row;
+    BoxedRow row;
 };
 using Change = std::variant<Patch, Insert, Delete>;
 

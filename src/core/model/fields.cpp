@@ -21,9 +21,16 @@ constexpr SV systems[] = {"SI", "US"};
 constexpr SV velocities[] = {"design flow", "full flow"};
 constexpr SV capacities[] = {"full flow", "peak"};
 constexpr SV flooded[] = {"rises", "held at the rim"};
-constexpr SV limit_kinds[] = {"least velocity", "most velocity",   "least slope",     "most slope",
-                              "least cover",    "most depth",      "most flow ratio", "most filled depth",
-                              "most surcharge", "least freeboard", "least drop",      "least size"};
+constexpr SV limit_kinds[] = {"least velocity",       "most velocity",        "least slope",     "most slope",
+                              "least cover",          "most depth",           "most flow ratio", "most filled depth",
+                              "most surcharge",       "least freeboard",      "least drop",      "least size",
+                              "most spread",          "most share of spread", "least dry width", "most depth on street",
+                              "most depth x velocity"};
+constexpr SV times_by[] = {"entered", "parts of the flow path", "Kirpich", "FAA"};
+constexpr SV inlet_places[] = {"from the street", "on a grade", "in a sag"};
+constexpr SV inlet_flows[] = {"all enters", "inlets limit what enters"};
+constexpr SV editions[] = {"SI", "US"};
+constexpr SV systems_of_limits[] = {"all events", "minor system", "major system"};
 constexpr SV ground_for[] = {"finished, else existing", "finished", "existing"};
 constexpr SV length_bases[] = {"between centres", "between outlines"};
 
@@ -57,6 +64,14 @@ std::span<const Field<Structure>> fields_of<Structure>() {
         words<R>("description", "Description", &R::description, "What it is, in words"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
         words<R>("note_source", "Source of note", &R::note_source, "Who or what says so"),
+        choice<&R::inlet_place>("inlet_place", "Inlet stands", inlet_places,
+                                "Whether water runs past it or stands over it"),
+        field<R>("opening_length", "Opening", &R::opening_length, Q::Length, 0, 100, {0.3, 15},
+                 "Length of its curb opening or slot; empty: the type's"),
+        field<R>("street_grade", "Street grade", &R::street_grade, Q::Slope, 0, 0.5, {0.001, 0.15},
+                 "Fall of the gutter at it; empty: the street's profile, or the rims along its street path"),
+        field<R>("crest_depth", "Spills at", &R::crest_depth, Q::Length, 0, 3, {0.03, 0.6},
+                 "Depth at the curb at which a sag spills on along its street path; empty: the curb's height"),
     };
     return fields;
 }
@@ -103,6 +118,17 @@ std::span<const Field<Catchment>> fields_of<Catchment>() {
                  "Runoff coefficient, 0 to 1; where land covers are given they make it", true),
         field<R>("time", "Time of concentration", &R::time, Q::Duration, 0, 1e6, {60, 36000},
                  "Longest travel time to the structure; the project's least time applies"),
+        choice<&R::time_by>("time_by", "Time by", times_by, "How the time of concentration is found"),
+        words<R>("path_parts", "Flow path parts", &R::path_parts,
+                 "For example: sheet 30m 1% 0.15; shallow 120m 2% paved; channel 200m 0.5% 0.03 0.4m"),
+        field<R>("path_length", "Path length", &R::path_length, Q::Length, 0, 1e5, {5, 2e4},
+                 "Longest way of its water, for a formula; empty: as drawn"),
+        field<R>("path_slope", "Path slope", &R::path_slope, Q::Slope, 0, 2, {1e-4, 0.5},
+                 "Mean fall along it, for a formula"),
+        reference<R>("street", "Street", &R::street, Refers::Street,
+                     "Street it drains to, where it drains to no structure"),
+        field<R>("station", "Station", &R::station, Q::Length, -1e6, 1e7, any,
+                 "Where its water comes to the street: it runs on to the next inlet"),
         places<R>("outline", "Outline", &R::outline, "Corners in plan"),
         places<R>("flow_path", "Flow path", &R::flow_path, "Longest way of its water, from its head to the structure"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
@@ -118,6 +144,14 @@ std::span<const Field<LandCover>> fields_of<LandCover>() {
         field<R>("area", "Area", &R::area, Q::Area, 0, 2e7, {1, 5e6}, "Area of this cover", true, true),
         field<R>("coefficient", "Runoff C", &R::coefficient, Q::Ratio, 0, 1, {0.02, 1}, "Runoff coefficient, 0 to 1",
                  true),
+        field<R>("time", "Time", &R::time, Q::Duration, 0, 1e6, {60, 36000},
+                 "Its own time of concentration; empty: the catchment's"),
+        field<R>("curve_number", "CN", &R::curve_number, Q::None, 1, 100, {30, 100}, "Curve number"),
+        field<R>("impervious", "Impervious", &R::impervious, Q::Ratio, 0, 1, any, "Impervious share"),
+        field<R>("roughness", "Sheet n", &R::roughness, Q::Roughness, 0.001, 2, {0.005, 0.9},
+                 "Roughness of sheet flow"),
+        field<R>("storage", "Storage", &R::storage, Q::Size, 0, 1, {0, 0.05}, "Depression storage, a depth"),
+        words<R>("source", "Source", &R::source, "Where its numbers are from"),
     };
     return fields;
 }
@@ -176,6 +210,7 @@ std::span<const Field<Limit>> fields_of<Limit>() {
                      "An exception for one element; none: for the project"),
         words<R>("source", "Source", &R::source, "Where the limit comes from"),
         words<R>("group", "Group", &R::group, "An exception for a group of elements; empty: for the project"),
+        choice<&R::system>("system", "Events", systems_of_limits, "Events it holds in"),
     };
     return fields;
 }
@@ -231,6 +266,15 @@ std::span<const Field<Settings>> fields_of<Settings>() {
         words<R>("coordinates", "Coordinates", &R::coordinates, "Coordinate system, in words or as a code"),
         field<R>("excavation_price", "Excavation price", &R::excavation_price, Q::None, 0, 1e6, any,
                  "Of one cubic metre; prices alternatives"),
+        field<R>("two_year_rain", "2-year 24-hour rain", &R::two_year_rain, Q::Size, 0.001, 2, {0.01, 0.5},
+                 "Depth that times of sheet flow are found with"),
+        choice<&R::edition>("edition", "Constants", editions,
+                            "Edition of the manual whose rounded constants the street equations take"),
+        choice<&R::inlet_flow>("inlet_flow", "Inlets", inlet_flows,
+                               "Whether what an inlet lets pass runs on along its street path"),
+        words<R>("gutter_time", "Gutter time", &R::gutter_time, "Bypass arrives later by its way along the gutter"),
+        words<R>("partial_area", "Partial areas", &R::partial_area,
+                 "The largest flow over the times of what arrives, where a part that answers sooner brings more"),
     };
     return fields;
 }
@@ -322,6 +366,7 @@ FieldInfo limit_info(LimitKind kind) {
         case LimitKind::MostSlope:
         case LimitKind::MostFilledDepth: info.high = 1; break;
         case LimitKind::MostFlowRatio: info.high = 10; break;
+        case LimitKind::MostSpreadShare: info.high = 1; break;
         case LimitKind::LeastVelocity:
         case LimitKind::MostVelocity: info.high = 50; break;
         case LimitKind::LeastSize: info.high = 20; break;
@@ -339,6 +384,8 @@ Quantity limit_quantity(LimitKind kind) {
         case LimitKind::MostFlowRatio:
         case LimitKind::MostFilledDepth: return Q::Ratio;
         case LimitKind::LeastSize: return Q::Size;
+        case LimitKind::MostSpreadShare: return Q::Ratio;
+        case LimitKind::MostDepthVelocity: return Q::DepthVelocity;
         default: return Q::Length;
     }
 }

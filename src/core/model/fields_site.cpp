@@ -10,7 +10,10 @@ constexpr SV surface_roles[] = {"existing", "finished", "other"};
 constexpr SV contents[] = {"drawing", "picture"};
 constexpr SV kinds[] = {"inlet", "manhole", "outfall", "joint"};
 constexpr SV plans[] = {"round", "rectangular"};
-constexpr SV inlets[] = {"none", "grate", "curb opening", "combination", "slotted", "area"};
+constexpr SV inlets[] = {"none", "grate", "curb opening", "combination", "slotted", "area", "rated"};
+constexpr SV grates[] = {"not known",   "bars 48 mm",      "bars 48 x 102 mm", "bars 29 mm",
+                         "curved vane", "tilted bars 45°", "tilted bars 30°",  "reticuline"};
+constexpr SV throats[] = {"horizontal", "inclined", "vertical"};
 constexpr SV variant_roles[] = {"variant", "issued"};
 
 template <class R>
@@ -28,6 +31,8 @@ void add_street_shape(std::vector<Field<R>>& f) {
                          "Width behind the curb: footway and grass"));
     f.push_back(field<R>("verge_slope", "Verge slope", &R::verge_slope, Q::Slope, -0.5, 0.5, {0.005, 0.1},
                          "Of the verge, positive rises from the curb"));
+    f.push_back(field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0.005, 0.5, {0.01, 0.05},
+                         "Manning roughness of gutter and lanes"));
 }
 
 }  // namespace
@@ -77,6 +82,12 @@ std::span<const Field<Street>> fields_of<Street>() {
                              "Stations of its vertical profile, rising"));
         f.push_back(field<R>("levels", "Levels", &R::levels, Q::Level, -500, 9000, any,
                              "Crown levels at the stations; empty: from the surface"));
+        f.push_back(field<R>("strip_width", "Drained width", &R::strip_width, Q::Length, 0, 500, {3, 100},
+                             "Width of the ground that drains to one curb, where inlets are spaced"));
+        f.push_back(field<R>("strip_coefficient", "Its runoff C", &R::strip_coefficient, Q::Ratio, 0, 1, {0.1, 1},
+                             "Runoff coefficient of that ground"));
+        f.push_back(field<R>("avoid", "No inlets at", &R::avoid, Q::Length, -1e6, 1e7, any,
+                             "Stations where no inlet may stand, in pairs: from, to"));
         f.push_back(words<R>("note", "Note", &R::note, "Anything worth keeping"));
         return f;
     }();
@@ -112,6 +123,32 @@ std::span<const Field<StructureType>> fields_of<StructureType>() {
                  "Fall across it; empty: the project's default drop"),
         field<R>("loss", "Loss K", &R::loss, Q::Ratio, 0, 20, any, "Loss K of it; empty: the project's for the kind"),
         choice<&R::inlet>("inlet", "Inlet", inlets, "How it takes water from the street"),
+        choice<&R::grate>("grate", "Grate", grates, "Its bars, which give the velocity at which water splashes over"),
+        field<R>("grate_length", "Grate length", &R::grate_length, Q::Size, 0.05, 20, {0.2, 3},
+                 "Along the street; empty: the length"),
+        field<R>("grate_width", "Grate width", &R::grate_width, Q::Size, 0.05, 20, {0.2, 2},
+                 "Across the street; empty: the width"),
+        field<R>("splash_velocity", "Splash-over velocity", &R::splash_velocity, Q::Velocity, 0, 20, {0.3, 5},
+                 "Above it water splashes over the grate; empty: that of its bars"),
+        field<R>("open_share", "Open share", &R::open_share, Q::Ratio, 0.01, 1, any,
+                 "Clear opening of the grate over its area; empty: that of its bars"),
+        field<R>("opening_length", "Opening length", &R::opening_length, Q::Size, 0.05, 100, {0.3, 15},
+                 "Of the curb opening; empty: the length"),
+        field<R>("opening_height", "Opening height", &R::opening_height, Q::Size, 0.01, 2, {0.05, 0.3},
+                 "Of the curb opening"),
+        choice<&R::throat>("throat", "Throat", throats, "How the throat lies behind the lip of the opening"),
+        field<R>("depression", "Depression", &R::depression, Q::Size, 0, 1, {0.01, 0.2},
+                 "Local, of the gutter at the opening"),
+        field<R>("depression_width", "Depression width", &R::depression_width, Q::Size, 0.05, 5, {0.2, 2},
+                 "Across the street"),
+        field<R>("slot_width", "Slot width", &R::slot_width, Q::Size, 0.005, 1, {0.02, 0.2}, "Of a slotted drain"),
+        field<R>("clogging", "Clogging", &R::clogging, Q::Ratio, 0, 1, any,
+                 "Share of its length, perimeter and area that is taken for clogged"),
+        field<R>("rating_approach", "Approach flows", &R::rating_approach, Q::Flow, 0, 1000, any,
+                 "Of its rating curve, rising"),
+        field<R>("rating_captured", "Captured flows", &R::rating_captured, Q::Flow, 0, 1000, any,
+                 "Of its rating curve, one for each approach flow"),
+        words<R>("inlet_source", "Source", &R::inlet_source, "Where the numbers of the inlet are from"),
     };
     return fields;
 }

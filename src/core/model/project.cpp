@@ -21,6 +21,7 @@ Project new_project(UnitSystem system) {
     constexpr double ft = 0.3048, in = 0.0254;
     Settings& s = *p.settings_rows.change(settings_id);
     s.system = system;
+    s.edition = us ? Edition::Us : Edition::Si;
     if (us) {
         s.default_cover = 4 * ft;
         s.default_size = 15 * in;
@@ -32,6 +33,7 @@ Project new_project(UnitSystem system) {
         double si, us;
         bool active;
         const char* source;
+        EventRole system = EventRole::Other;
     };
     const Usual usual[] = {
         {LimitKind::LeastVelocity, 0.75, 2.5 * ft, true, "usual practice: keeps sand moving"},
@@ -46,6 +48,11 @@ Project new_project(UnitSystem system) {
         {LimitKind::LeastFreeboard, 0.3, 1 * ft, true, "usual practice"},
         {LimitKind::LeastDrop, 0, 0, true, "no outgoing invert above an incoming one"},
         {LimitKind::LeastSize, us ? 0 : 0.3, 15 * in, true, "usual practice for cleaning"},
+        {LimitKind::MostSpread, 2.5, 8 * ft, true, "usual practice: gutter and half a lane", EventRole::Minor},
+        {LimitKind::MostSpreadShare, 0.5, 0.5, false, "off: the width is held instead", EventRole::Minor},
+        {LimitKind::LeastDryWidth, 3, 10 * ft, false, "off: where a lane must stay open for rescue", EventRole::Major},
+        {LimitKind::MostStreetDepth, 0.3, 1 * ft, true, "usual practice: cars stay drivable"},
+        {LimitKind::MostDepthVelocity, 0.4, 4 * ft * ft, true, "usual practice: people stay on their feet"},
     };
     std::uint64_t next = 100;
     for (const Usual& u : usual) {
@@ -55,6 +62,7 @@ Project new_project(UnitSystem system) {
         limit.value = us ? u.us : u.si;
         limit.active = u.active;
         limit.source = u.source;
+        limit.system = u.system;
         p.limits.insert(limit);
     }
     const std::vector<double> mm{0.2,  0.25, 0.3,  0.375, 0.45, 0.525, 0.6, 0.675,
@@ -92,6 +100,9 @@ Project new_project(UnitSystem system) {
         t.width = width * unit;
         t.sump = sump * unit;
         t.inlet = inlet;
+        if (inlet == InletKind::Grate || inlet == InletKind::Combination) t.grate = GrateBars::Bars48x102;
+        if (inlet == InletKind::CurbOpening || inlet == InletKind::Combination) t.opening_height = 0.5 * unit;
+        if (inlet != InletKind::None) t.inlet_source = "usual sizes; replace them by your maker's";
         p.structure_types.insert(t);
     };
     type(400, "round manhole", StructureKind::Manhole, PlanShape::Round, 4, not_given, 0);
@@ -250,6 +261,24 @@ const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t el
 Section section_of(const Pipe& pipe) {
     if (pipe.shape == Shape::Box) return Box{std::isnan(pipe.width) ? pipe.size : pipe.width, pipe.size};
     return Circular{pipe.size};
+}
+
+StreetShape shape_at(const Project& project, const Street& street, double station) {
+    for (const StreetSection& s : project.street_sections)
+        if (s.street.value == street.id && station >= s.start && station <= s.end) return s;
+    return street;
+}
+
+double path_length(const Project& project, const StreetPath& path) {
+    std::vector<Point> line;
+    if (const Structure* from = project.structures.find(path.from.value); from && placed(*from))
+        line.push_back({from->x, from->y});
+    line.insert(line.end(), path.bends.begin(), path.bends.end());
+    if (const Structure* to = project.structures.find(path.to.value); to && placed(*to)) line.push_back({to->x, to->y});
+    double sum = 0;
+    for (std::size_t i = 1; i < line.size(); ++i)
+        sum += std::hypot(line[i].x - line[i - 1].x, line[i].y - line[i - 1].y);
+    return sum;
 }
 
 double drawn_length(const Project& project, const Pipe& pipe) {

@@ -10,7 +10,7 @@
 #include "core/base/units.h"
 #include "core/geometry/line.h"
 #include "core/model/ids.h"
-#include "core/streets/street.h"
+#include "core/streets/inlet.h"
 
 /// The rows of a project: plain values. A number that is not given is NaN. SI throughout.
 namespace culvert {
@@ -31,6 +31,8 @@ struct Row {
 enum class StructureKind { Inlet, Manhole, Outfall, Joint };
 enum class Tailwater { Free, Level, Normal, MeanOfCriticalAndCrown };
 enum class Status { Proposed, Existing, Abandoned };
+/// Whether water runs past an inlet or stands over it; by itself the street's profile tells.
+enum class InletPlace { FromStreet, OnGrade, Sag };
 
 struct Structure : Row {
     std::string name;
@@ -47,7 +49,12 @@ struct Structure : Row {
     StreetId street;
     double station = not_given;  ///< along its street, m
     double offset = not_given;   ///< from the street's line, m, positive right of it
-    std::string group;           ///< elements of a group can have limits of their own
+    InletPlace inlet_place = InletPlace::FromStreet;
+    double opening_length = not_given;  ///< of its opening or slot; not given: the type's
+    double street_grade =
+        not_given;  ///< fall of the gutter; not given: the street's profile, or the rims along its path
+    double crest_depth = not_given;  ///< depth at the curb at which a sag spills on; not given: the curb's height
+    std::string group;               ///< elements of a group can have limits of their own
     std::string description;
     std::string note, note_source;
 };
@@ -76,12 +83,20 @@ struct Pipe : Row {
     std::string note, note_source;
 };
 
+/// How a catchment's time of concentration is found: core/hydrology/concentration.h.
+enum class TimeBy { Entered, Parts, Kirpich, Faa };
+
 struct Catchment : Row {
     std::string name;
     StructureId structure;
     double area = not_given;
     double coefficient = not_given;
     double time = not_given;  ///< of concentration, to the structure
+    TimeBy time_by = TimeBy::Entered;
+    std::string path_parts;                                  ///< parts of its flow path, as catchment_time.h reads them
+    double path_length = not_given, path_slope = not_given;  ///< of the formulas for a whole catchment
+    StreetId street;                                         ///< where it drains to a street and not to a structure:
+    double station = not_given;  ///< the water comes to it here, and runs on to the next inlet
     std::vector<Point> outline;
     std::vector<Point> flow_path;  ///< longest way of its water, from its head to the structure
     std::string note;
@@ -93,6 +108,12 @@ struct LandCover : Row {
     CatchmentId catchment;
     double area = not_given;
     double coefficient = not_given;
+    double time = not_given;          ///< its own; not given: the catchment's
+    double curve_number = not_given;  ///< CN
+    double impervious = not_given;    ///< share
+    double roughness = not_given;     ///< n of sheet flow
+    double storage = not_given;       ///< depression storage, m
+    std::string source;
 };
 
 /// The way water takes over the surface from a structure to the next; no target: it leaves the site there.
@@ -103,6 +124,7 @@ struct StreetPath : Row {
     std::string note;
 };
 
+/// In limits: the events it holds in.
 enum class EventRole { Other, Minor, Major };
 
 struct RainEvent : Row {
@@ -137,9 +159,14 @@ enum class LimitKind {
     MostSurcharge,
     LeastFreeboard,
     LeastDrop,
-    LeastSize
+    LeastSize,
+    MostSpread,         ///< width of water from the curb
+    MostSpreadShare,    ///< of it, over the way to the crown
+    LeastDryWidth,      ///< of one side of the street, crown to water
+    MostStreetDepth,    ///< depth at the curb
+    MostDepthVelocity,  ///< depth times velocity on the street
 };
-constexpr std::size_t limit_count = 12;
+constexpr std::size_t limit_count = 17;
 
 struct Limit : Row {
     LimitKind kind = LimitKind::LeastVelocity;
@@ -147,12 +174,15 @@ struct Limit : Row {
     bool active = true;
     std::uint64_t element = 0;  ///< an exception for one structure or pipe; 0: for the project
     std::string source;
-    std::string group;  ///< an exception for all elements of a group; empty: for the project
+    std::string group;                    ///< an exception for all elements of a group; empty: for the project
+    EventRole system = EventRole::Other;  ///< events it holds in: all; up to the minor system's; those beyond it
 };
 
 enum class VelocityFor { DesignFlow, FullFlow };
 enum class CapacityBasis { Full, Peak };
 enum class FloodedLevel { Rises, HeldAtRim };
+/// Whether what an inlet lets pass runs on along its street path, or enters there all the same.
+enum class InletFlow { AllEnters, Limited };
 enum class LengthBasis { Centres, Outlines };
 enum class GroundFor { FinishedThenExisting, Finished, Existing };
 
@@ -176,9 +206,14 @@ struct Settings : Row {
     std::string name_pattern = "{branch}{number}", pipe_pattern = "{from}–{to}";
     double first_number = 1;
     LengthBasis length_basis = LengthBasis::Centres;
-    std::string criteria;          ///< name and version of the criteria set that was loaded last
-    std::string coordinates;       ///< coordinate system of the project, in words or as a code
-    double excavation_price = 45;  ///< of one cubic metre, in the currency of the project
+    std::string criteria;              ///< name and version of the criteria set that was loaded last
+    std::string coordinates;           ///< coordinate system of the project, in words or as a code
+    double excavation_price = 45;      ///< of one cubic metre, in the currency of the project
+    double two_year_rain = not_given;  ///< P2, 2-year 24-hour depth of sheet flow, m
+    Edition edition = Edition::Si;     ///< of the constants of the street equations
+    InletFlow inlet_flow = InletFlow::Limited;
+    bool gutter_time = true;    ///< bypass arrives later by its way along the gutter
+    bool partial_area = false;  ///< the largest flow over the times of what arrives
 };
 
 /// A surface of the ground. The triangulation is an immutable asset, known by its content's hash.
@@ -208,6 +243,9 @@ struct Street : Row, StreetShape {
     std::string name;
     std::vector<Point> line;
     std::vector<double> stations, levels;  ///< its vertical profile; empty: from the finished surface
+    double strip_width = 12;               ///< of the ground that drains to one curb when inlets are spaced, m
+    double strip_coefficient = 0.7;
+    std::vector<double> avoid;  ///< stations where no inlet may stand, in pairs: from, to
     std::string note;
 };
 /// Another section over a range of a street's stations.
@@ -219,7 +257,9 @@ struct StreetSection : Row, StreetShape {
 
 /// A kind of structure as it is bought: its plan, its sump, its usual drop, its inlet.
 enum class PlanShape { Round, Rectangular };
-enum class InletKind { None, Grate, CurbOpening, Combination, Slotted, Area };
+enum class InletKind { None, Grate, CurbOpening, Combination, Slotted, Area, Rated };
+/// Bars of a grate; what they are is in core/streets/inlet.h, in this order after the first.
+enum class GrateBars { Unknown, Bars48, Bars48x102, Bars29, CurvedVane, Tilted45, Tilted30, Reticuline };
 struct StructureType : Row {
     std::string name;
     StructureKind kind = StructureKind::Manhole;
@@ -230,6 +270,17 @@ struct StructureType : Row {
     double drop = not_given;  ///< fall across it; not given: the project's
     double loss = not_given;
     InletKind inlet = InletKind::None;
+    GrateBars grate = GrateBars::Unknown;
+    double grate_length = not_given, grate_width = not_given;  ///< not given: length and width
+    double splash_velocity = not_given;                        ///< not given: that of its bars, or never reached
+    double open_share = not_given;                             ///< clear opening of a grate over its area
+    double opening_length = not_given, opening_height = not_given;
+    Throat throat = Throat::Horizontal;
+    double depression = 0, depression_width = not_given;  ///< local, at the opening
+    double slot_width = not_given;
+    double clogging = 0;                                   ///< share that is taken for clogged
+    std::vector<double> rating_approach, rating_captured;  ///< m3/s
+    std::string inlet_source;                              ///< where these numbers are from
 };
 
 /// A variant: changes over the base project that remember the values they saw; or a state that was issued.

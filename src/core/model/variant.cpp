@@ -62,7 +62,7 @@ Edit composed(const Edit& overlay, const Edit& next) {
         }
         if (const auto* p = std::get_if<Patch>(&c)) {
             if (inserted) {
-                set_in_row(inserted->row, *p);
+                set_in_row(inserted->row.change(), *p);
                 continue;
             }
             Patch* same = nullptr;
@@ -99,11 +99,11 @@ Edit composed(const Edit& overlay, const Edit& next) {
                                       now.origin[f]});
                     }
                 },
-                i->row);
+                i->row.get());
         } else {
             Delete d = std::get<Delete>(c);
             for (const std::size_t k : places) {
-                if (const auto* p2 = std::get_if<Patch>(&*list[k])) unpatch_in_row(d.row, *p2);
+                if (const auto* p2 = std::get_if<Patch>(&*list[k])) unpatch_in_row(d.row.change(), *p2);
                 list[k].reset();
             }
             if (!inserted) add(std::move(d));
@@ -141,7 +141,7 @@ Project with_overlay(const Project& base, const Edit& overlay, std::vector<Confl
                 [&]<class R>(const R& row) {
                     if constexpr (!std::is_same_v<R, Settings>) p.table<R>().insert(row);
                 },
-                insert->row);
+                insert->row.get());
         } else {
             std::visit(
                 [&]<class R>(const R& row) {
@@ -151,7 +151,7 @@ Project with_overlay(const Project& base, const Edit& overlay, std::vector<Confl
                         conflicts->push_back({kind_of<R>(), row.id, 0, true, {}, {}, {}, i});
                     p.table<R>().erase(row.id);
                 },
-                std::get<Delete>(c).row);
+                std::get<Delete>(c).row.get());
         }
     }
     return p;
@@ -176,7 +176,7 @@ Edit settled(const Edit& overlay, const Project& base, const Conflict& conflict,
             [&]<class R>(R& row) {
                 if (const R* now = base.table<R>().find(row.id)) row = *now;
             },
-            gone->row);
+            gone->row.change());
     }
     return out;
 }

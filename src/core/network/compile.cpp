@@ -4,7 +4,7 @@
 
 #include "core/base/contract.h"
 #include "core/hydraulics/uniform_flow.h"
-#include "core/hydrology/idf.h"
+#include "core/model/catchment_time.h"
 #include "core/network/network.h"
 
 namespace culvert {
@@ -26,6 +26,7 @@ class Compiler {
         direct();
         number();
         drain_catchments();
+        place_inlets(project_, net_);
         return std::move(net_);
     }
 
@@ -52,7 +53,9 @@ class Compiler {
             const Structure *a = project_.structures.find(from.structure.value),
                             *b = project_.structures.find(to.structure.value);
             if (!a || !b) return {};
+            const int next_in = l.next_in;
             nth(out.links, at) = link(*a, *b, *now, l.from, l.to, l.main);
+            nth(out.links, at).next_in = next_in;
         }
         for (const auto& [now, before] : structures) {
             const int at = old.node_of(StructureId{now->id});
@@ -67,11 +70,14 @@ class Compiler {
             fresh.down = was.down;
             fresh.link_end = was.link_end;
             fresh.inflows = was.inflows;
+            fresh.first_in = was.first_in;
+            fresh.inlet = was.inlet;
             fresh.component = was.component;
             fresh.local_time = was.local_time;
             fresh.cover_begin = was.cover_begin;
             fresh.cover_end = was.cover_end;
             nth(out.nodes, at) = fresh;
+            if (!again(old, *now, *before, fresh, out)) return {};
         }
         if (!net_.faults.empty()) return {};
         return out;
@@ -92,6 +98,10 @@ class Compiler {
         net_.peak_capacity = s.capacity_basis == CapacityBasis::Peak;
         net_.least_time = s.least_time;
         net_.uplift = s.uplift;
+        net_.edition = s.edition;
+        net_.limited = s.inlet_flow == InletFlow::Limited;
+        net_.gutter_time = s.gutter_time;
+        net_.partial_area = s.partial_area;
     }
 
     struct End {
@@ -311,8 +321,14 @@ class Compiler {
             }
             component.link_end = static_cast<int>(net_.links.size());
         }
-        for (const Link& l : net_.links)
-            if (l.main) ++nth(net_.nodes, l.to).inflows;
+        for (std::size_t i = net_.links.size(); i-- > 0;) {
+            Link& l = net_.links[i];
+            if (!l.main) continue;
+            Node& to = nth(net_.nodes, l.to);
+            ++to.inflows;
+            l.next_in = to.first_in;
+            to.first_in = static_cast<int>(i);
+        }
         for (std::size_t i = 0; i < net_.nodes.size(); ++i)
             net_.by_structure.emplace_back(net_.nodes[i].structure.value, static_cast<int>(i));
         for (std::size_t i = 0; i < net_.links.size(); ++i)
@@ -396,44 +412,83 @@ class Compiler {
     }
 
     void drain_catchments() {
-        std::vector<std::pair<std::uint64_t, Cover>> by_catchment;
+        struct Part {
+            double area, coefficient, time;
+        };
+        std::vector<std::pair<std::uint64_t, Part>> by_catchment;
         for (const LandCover& l : project_.land_covers) {
             if (!(usable(l, &LandCover::area, 0) > 0) || !(usable(l, &LandCover::coefficient, -1) >= 0)) continue;
-            by_catchment.emplace_back(l.catchment.value, Cover{l.area, l.coefficient});
+            by_catchment.emplace_back(l.catchment.value,
+                                      Part{l.area, l.coefficient, usable(l, &LandCover::time, not_given)});
         }
         std::stable_sort(by_catchment.begin(), by_catchment.end(), [](auto& a, auto& b) { return a.first < b.first; });
-        std::vector<std::pair<int, Cover>> parts;
+        std::vector<std::pair<int, Part>> parts;
+        const IdfCurve rain = rain_of_times(project_);
         for (const Catchment& c : project_.catchments) {
-            if (!c.structure) {
+            const StructureId target = target_of(project_, c);
+            if (!target) {
                 fault(Severity::Warning, Kind::Catchment, c.id, "structure", "drains nowhere",
                       "Catchment " + c.name + " drains to no structure: its water is not counted.",
                       "Choose the structure it drains to.");
                 continue;
             }
-            const int n = net_.node_of(c.structure);
+            const int n = net_.node_of(target);
             if (n == no_node) continue;
             Node& node = nth(net_.nodes, n);
-            const std::size_t before = parts.size();
+            const ConcentrationTime found = concentration_time(project_, c, rain);
+            if (!found.fault.empty())
+                fault(Severity::Error, Kind::Catchment, c.id, c.time_by == TimeBy::Parts ? "path_parts" : "path_length",
+                      "no time of concentration",
+                      "Catchment " + c.name + ": " + found.fault + ". The least time is taken.",
+                      "Complete its flow path, or enter its time.");
+            const double whole = std::isnan(found.time) ? 0 : found.time;
+            const auto timed = [&](Part p) {
+                p.time = std::max(std::isnan(p.time) ? whole : p.time, net_.least_time);
+                // Ground that yields no runoff sets no time.
+                if (p.coefficient > 0) node.local_time = std::max(node.local_time, p.time);
+                parts.emplace_back(n, p);
+            };
             auto cover = std::lower_bound(by_catchment.begin(), by_catchment.end(), c.id,
                                           [](auto& a, std::uint64_t id) { return a.first < id; });
             const bool own_covers = cover != by_catchment.end() && cover->first == c.id;
-            for (; cover != by_catchment.end() && cover->first == c.id; ++cover) parts.emplace_back(n, cover->second);
+            for (; cover != by_catchment.end() && cover->first == c.id; ++cover) timed(cover->second);
             if (!own_covers && usable(c, &Catchment::area, 0) > 0 && usable(c, &Catchment::coefficient, -1) >= 0)
-                parts.emplace_back(n, Cover{c.area, c.coefficient});
-            // Ground that yields no runoff sets no time.
-            const double time = usable(c, &Catchment::time, not_given);
-            if (std::any_of(parts.begin() + static_cast<std::ptrdiff_t>(before), parts.end(),
-                            [](const auto& part) { return part.second.coefficient > 0; }))
-                node.local_time = std::max({node.local_time, std::isnan(time) ? 0 : time, net_.least_time});
+                timed({c.area, c.coefficient, not_given});
         }
         std::stable_sort(parts.begin(), parts.end(), [](auto& a, auto& b) { return a.first < b.first; });
         std::size_t at = 0;
         for (std::size_t n = 0; n < net_.nodes.size(); ++n) {
             net_.nodes[n].cover_begin = static_cast<int>(at);
             for (; at < parts.size() && parts[at].first == static_cast<int>(n); ++at)
-                net_.covers.push_back({parts[at].second.area, parts[at].second.coefficient});
+                net_.covers.push_back({parts[at].second.area, parts[at].second.coefficient, parts[at].second.time});
             net_.nodes[n].cover_end = static_cast<int>(at);
         }
+    }
+
+    /// The inlet of a changed structure as it is now. False where more than its own values change.
+    bool again(const Network& old, const Structure& now, const Structure& before, const Node& fresh,
+               Network& out) const {
+        if (now.rim != before.rim && std::any_of(old.inlets.begin(), old.inlets.end(), [](const StreetInlet& in) {
+                return in.grade_from == GradeFrom::Rims;
+            }))
+            return false;
+        if (now.kind != StructureKind::Inlet) return true;
+        std::string why;
+        auto in = street_inlet(project_, now, path_of(now.id), &why);
+        if (in.has_value() != (fresh.inlet != no_inlet) || (!in && !why.empty())) return false;
+        if (!in) return true;
+        StreetInlet& place = nth(out.inlets, fresh.inlet);
+        in->node = place.node;
+        in->end = place.end;
+        in->to = place.to;
+        in->path_length = place.path_length;
+        place = *std::move(in);
+        return true;
+    }
+    [[nodiscard]] const StreetPath* path_of(std::uint64_t structure) const {
+        for (const StreetPath& p : project_.street_paths)
+            if (p.from.value == structure) return &p;
+        return nullptr;
     }
 
     const Project& project_;
@@ -465,8 +520,10 @@ Network compile(const Project& project) { return Compiler(project).run(); }
 std::optional<Network> recompile(const Project& before, const Network& network, const Project& now) {
     constexpr std::size_t most = 64;
     if (!before.settings_rows.same(now.settings_rows) || !before.catchments.same(now.catchments) ||
-        !before.land_covers.same(now.land_covers) || !before.structure_types.same(now.structure_types) ||
-        !before.sizes.same(now.sizes) || !before.streets.same(now.streets))
+        !before.land_covers.same(now.land_covers) || !before.events.same(now.events) ||
+        !before.structure_types.same(now.structure_types) || !before.sizes.same(now.sizes) ||
+        !before.streets.same(now.streets) || !before.street_sections.same(now.street_sections) ||
+        !before.street_paths.same(now.street_paths))
         return {};
     const auto pipes = now.pipes.changed_since(before.pipes, most);
     const auto structures = now.structures.changed_since(before.structures, most);

@@ -7,6 +7,7 @@
 
 #include "core/hydraulics/section.h"
 #include "core/model/project.h"
+#include "core/network/street_inlet.h"
 
 /// A project compiled for solving: nodes and links with dense indexes, in flow order, and the faults of its data.
 ///
@@ -18,6 +19,9 @@
 ///
 /// Nodes of a component stand together, each after all that lead to it by main links; links stand in the order of the
 /// nodes they leave, a node's main link first. Slope is signed: an adverse pipe has a negative slope.
+///
+/// Over the streets water runs from inlet to inlet, also between components: inlets with their street paths stand
+/// apart, in an order of their own (street_inlet.h).
 namespace culvert {
 
 enum class Severity { Note, Warning, Error };
@@ -32,16 +36,18 @@ struct Fault {
     std::string remedy;
 };
 
-constexpr int no_node = -1, no_link = -1;
+constexpr int no_node = -1, no_link = -1, no_inlet = -1;
 
 /// A structure.
 struct Node {
     StructureId structure;
     StructureKind kind = StructureKind::Manhole;
-    int out = no_link;   ///< its main link; none for an outfall
-    int down = no_node;  ///< node at the end of the main link
-    int link_end = 0;    ///< after the last link that leaves it; the first is `out`
-    int inflows = 0;     ///< number of main links that lead here
+    int out = no_link;       ///< its main link; none for an outfall
+    int down = no_node;      ///< node at the end of the main link
+    int link_end = 0;        ///< after the last link that leaves it; the first is `out`
+    int inflows = 0;         ///< number of main links that lead here
+    int first_in = no_link;  ///< one of them; the others follow by Link::next_in
+    int inlet = no_inlet;    ///< in Network::inlets
     int component = 0;
     double rim = not_given;
     double sump = 0;  ///< depth below the lowest invert, its own or its type's
@@ -58,8 +64,9 @@ struct Node {
 struct Link {
     PipeId pipe;
     int from = no_node, to = no_node;
-    bool main = true;      ///< part of the tree; else it closes a ring, runs beside another, or is a further way out
-    bool solvable = true;  ///< its numbers allow a solution
+    int next_in = no_link;  ///< another main link into `to`
+    bool main = true;       ///< part of the tree; else it closes a ring, runs beside another, or is a further way out
+    bool solvable = true;   ///< its numbers allow a solution
     Section section = Circular{1};
     double roughness = 0.013, length = 1, wall = 0;
     double invert_up = 0, invert_down = 0;  ///< at `from` and at `to`
@@ -69,6 +76,7 @@ struct Link {
 
 struct NetworkCover {
     double area, coefficient;
+    double time;  ///< least time applied, s
     friend bool operator==(const NetworkCover&, const NetworkCover&) = default;
 };
 
@@ -84,10 +92,14 @@ struct Network {
     std::vector<Link> links;
     std::vector<Component> components;
     std::vector<NetworkCover> covers;
+    std::vector<StreetInlet> inlets;  ///< each after all whose bypass reaches it
     std::vector<PipeId> idle;  ///< pipes that take no part: without an end, between two outfalls, without a way out
     std::vector<Fault> faults;
     bool hold_flow = true, full_travel_velocity = false, hold_at_rim = false, peak_capacity = false;
     double least_time = 300, uplift = 1;
+    Edition edition = Edition::Si;
+    bool limited = true;  ///< what an inlet lets pass runs on along its street path
+    bool gutter_time = true, partial_area = false;
 
     /// no_node or no_link where it is not part of the solution.
     [[nodiscard]] int node_of(StructureId id) const;
@@ -98,6 +110,11 @@ struct Network {
 };
 
 Network compile(const Project& project);
+
+/// Inlets of a compiled network with their street paths, and the faults of those that cannot be computed.
+void place_inlets(const Project& project, Network& network);
+/// The structure a catchment drains to: its own, or the next inlet down its street; none where there is none.
+StructureId target_of(const Project& project, const Catchment& catchment);
 
 /// The same, made from the network of an earlier state where only values of a few pipes and structures differ (sizes,
 /// roughness, levels, losses) and no fault is made or mended by them; none where the whole must be compiled. The result

@@ -6,16 +6,36 @@
 
 namespace culvert {
 
-LimitTable::LimitTable(const Project& project) : near_share_(project.settings().near_share) {
+namespace {
+
+/// The system an event belongs to: up to the minor system's design event, or rarer. Without one, all are of the minor.
+EventRole system_of(const Project& project, EventId id) {
+    const RainEvent* event = project.events.find(id.value);
+    if (!event) return EventRole::Other;
+    if (event->role != EventRole::Other) return event->role;
+    for (const RainEvent* e : events_in_order(project))
+        if (e->role == EventRole::Minor)
+            return event->return_period > e->return_period ? EventRole::Major : EventRole::Minor;
+    return EventRole::Minor;
+}
+
+}  // namespace
+
+LimitTable::LimitTable(const Project& project, EventId event) : near_share_(project.settings().near_share) {
     project_.fill(not_given);
+    const EventRole system = system_of(project, event);
+    const auto holds = [&](const Limit& l) {
+        return l.system == EventRole::Other || system == EventRole::Other || l.system == system;
+    };
     for (const Limit& l : project.limits) {
+        if (!holds(l)) continue;
         const double value = l.active && in_range(limit_info(l.kind), l.value) ? l.value : not_given;
         if (l.element) own_[l.element].emplace_back(l.kind, value);
         else if (l.group.empty()) nth(project_, l.kind) = value;
     }
     // After an element's own exceptions, which are found first, those of its group.
     for (const Limit& l : project.limits) {
-        if (l.element || l.group.empty()) continue;
+        if (l.element || l.group.empty() || !holds(l)) continue;
         const double value = l.active && in_range(limit_info(l.kind), l.value) ? l.value : not_given;
         const auto add = [&](const auto& row) {
             if (row.group == l.group) own_[row.id].emplace_back(l.kind, value);

@@ -96,7 +96,7 @@ Verdict Review::of(const Network& network, ElementRef element) const {
 
 std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& result) {
     std::vector<FindingKey> keys;
-    const LimitTable limits(project);
+    const LimitTable limits(project, result.event);
     const Network& net = *result.network;
     const Entering entering(net);
     const auto add = [&](const CheckList& list, ElementRef element) {
@@ -119,7 +119,7 @@ Review review(const Project& project, const EventResult& result) {
     rev.event = result.event;
     rev.revision = result.revision;
     const Network& net = *result.network;
-    const LimitTable limits(project);
+    const LimitTable limits(project, result.event);
     const Entering entering(net);
     const UnitSet units = units_of(project);
     rev.nodes.resize(net.nodes.size());

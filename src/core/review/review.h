@@ -28,6 +28,11 @@ enum class Rule : std::uint8_t {
     LeastFreeboard,
     LeastDrop,
     LeastSize,
+    MostSpread,
+    MostSpreadShare,
+    LeastDryWidth,
+    MostStreetDepth,
+    MostDepthVelocity,
     Flooding,      ///< grade line above the rim
     SizeDecrease,  ///< smaller than a pipe that enters
     RimBelowCrown,
@@ -36,6 +41,9 @@ enum class Rule : std::uint8_t {
     OutsideTable,    ///< Tc outside the durations of the rain table
     FlowHeld,        ///< plain rational flow below that of a pipe that enters
     LeavesSite,      ///< a street path ends off the site
+    BypassStays,     ///< what an inlet lets pass has no street path
+    BypassLeaves,    ///< it leaves the site
+    OverCrown,       ///< one side of the street cannot carry what comes
     Data             ///< a fault of the data
 };
 std::string_view rule_name(Rule rule);
@@ -66,7 +74,8 @@ constexpr bool beyond_limit(double value, double limit, bool at_most) {
 /// Limits of a project, ready for many look-ups.
 class LimitTable {
   public:
-    explicit LimitTable(const Project& project);
+    /// @param event  whose limits: those of all events and of its system; none: those of all systems
+    explicit LimitTable(const Project& project, EventId event = {});
     struct Found {
         double value = not_given;
         bool exception = false;

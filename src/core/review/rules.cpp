@@ -55,6 +55,21 @@ HeldValue drop(const Subject& s) {
 }
 HeldValue size_below(const Subject& s) { return is_joined(s) ? HeldValue{height(s.link().section)} : not_asked; }
 
+/// The water on the street at a node's inlet; none where it has no inlet.
+const StreetFlow* street(const Subject& s) {
+    const int inlet = s.node().inlet;
+    return inlet == no_inlet ? nullptr : &nth(s.result.streets, inlet);
+}
+const StreetInlet& inlet(const Subject& s) { return nth(s.result.network->inlets, s.node().inlet); }
+HeldValue on_street(const Subject& s, double (*value)(const StreetInlet&, const StreetFlow&)) {
+    const StreetFlow* f = street(s);
+    return f && f->flow > 1e-12 ? HeldValue{value(inlet(s), *f)} : not_asked;
+}
+double to_crown(const StreetInlet& in) {
+    const auto* c = std::get_if<CompositeSection>(&in.gutter.section);
+    return c ? c->to_crown : not_given;
+}
+
 std::string level_words(const UnitSet& u, const Check& c, const char* place) {
     return "HGL " + u.text(c.place + c.value, Quantity::Level) + ", " + place + " " + u.text(c.place, Quantity::Level) +
            ": ";
@@ -97,6 +112,20 @@ std::vector<RuleInfo> built_in() {
     const auto unsolved_word = [](const UnitSet&, const Project&, const EventResult&, const Finding&) {
         return std::string("it cannot be solved: see the fault of its data");
     };
+    const auto stays_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
+        return u.text(f.check.value, Q::Flow) +
+               " pass the inlet, but no street path leads on: they stay in the pipe below it";
+    };
+    const auto leaves_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
+        return u.text(f.check.value, Q::Flow) + " pass the inlet and leave the site";
+    };
+    const auto crown_over_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
+        return u.text(f.check.value, Q::Flow) + " run over the crown to the other side of the street";
+    };
+    const auto noticed = [](const Subject&, const Check& c) {
+        return c.value > 1e-6 ? Verdict::Near : Verdict::Within;
+    };
+    const auto nothing = [](const Subject&) { return 0.0; };
     const auto flooded = [](const Subject& s, const Check& c) {
         if (std::isnan(c.value)) return Verdict::Unknown;
         return nth(s.result.nodes, s.index).level.held || c.value > 0 ? Verdict::Beyond : Verdict::Within;
@@ -145,6 +174,56 @@ std::vector<RuleInfo> built_in() {
         {Rule::MostDepth, "too deep", "near the most depth", Stage::Pipes, node, "Depth", Q::Length, true,
          [](const Subject& s) { return where_it_leaves(s, s.node().rim - lowest_out(s.result, s.index)); }, nullptr,
          nullptr, nullptr, "Raise the pipe, or allow the depth here."},
+        {Rule::MostSpread, "water too far into the street", "near the most spread", Stage::Streets, node, "Spread",
+         Q::Length, true,
+         [](const Subject& s) {
+             return on_street(s, [](const StreetInlet&, const StreetFlow& f) { return f.spread; });
+         },
+         nullptr, nullptr, nullptr,
+         "A larger inlet here, or one more upstream: the card says where the water comes from."},
+        {Rule::MostSpreadShare, "too much of the street under water", "near the most share of spread", Stage::Streets,
+         node, "Spread share", Q::Ratio, true,
+         [](const Subject& s) {
+             return on_street(s, [](const StreetInlet& in, const StreetFlow& f) { return f.spread / to_crown(in); });
+         },
+         nullptr, nullptr, nullptr, "A larger inlet here, or one more upstream."},
+        {Rule::LeastDryWidth, "too little of the street stays dry", "near the least dry width", Stage::Streets, node,
+         "Dry width", Q::Length, false,
+         [](const Subject& s) {
+             return on_street(s, [](const StreetInlet& in, const StreetFlow& f) { return to_crown(in) - f.spread; });
+         },
+         nullptr, nullptr, nullptr, "A larger inlet here, or one more upstream."},
+        {Rule::MostStreetDepth, "too deep at the curb", "near the most depth on the street", Stage::Streets, node,
+         "Depth at curb", Q::Length, true,
+         [](const Subject& s) { return on_street(s, [](const StreetInlet&, const StreetFlow& f) { return f.depth; }); },
+         nullptr, nullptr, nullptr, "A larger inlet here, or a way out that lies lower."},
+        {Rule::MostDepthVelocity, "water on the street sweeps people off", "near the most depth x velocity",
+         Stage::Streets, node, "Depth x velocity", Q::DepthVelocity, true,
+         [](const Subject& s) {
+             return on_street(s, [](const StreetInlet&, const StreetFlow& f) { return f.depth * f.velocity; });
+         },
+         nullptr, nullptr, nullptr, "More inlets upstream, or a wider way for the water."},
+        {Rule::BypassStays, "bypass without a path", "bypass without a path", Stage::Streets, node, "", Q::Flow, true,
+         [](const Subject& s) {
+             return on_street(s, [](const StreetInlet& in, const StreetFlow& f) {
+                 return in.end == PathEnd::Nowhere ? f.bypass : 0.0;
+             });
+         },
+         nothing, noticed, stays_word, "Draw the street path along which it runs, or propose the paths of the site."},
+        {Rule::BypassLeaves, "bypass leaves the site", "bypass leaves the site", Stage::Streets, node, "", Q::Flow,
+         true,
+         [](const Subject& s) {
+             return on_street(s, [](const StreetInlet& in, const StreetFlow& f) {
+                 return in.end == PathEnd::OffSite ? f.bypass : 0.0;
+             });
+         },
+         nothing, noticed, leaves_word, "Nothing needs doing if that is meant; else a larger inlet."},
+        {Rule::OverCrown, "water runs over the crown", "water runs over the crown", Stage::Streets, node, "", Q::Flow,
+         true,
+         [](const Subject& s) {
+             return on_street(s, [](const StreetInlet&, const StreetFlow& f) { return f.over_crown; });
+         },
+         nothing, noticed, crown_over_word, "More inlets upstream, or a street that carries more."},
         {Rule::RimBelowCrown, "rim below the crown", "", Stage::Layout},
         {Rule::LengthDiffers, "length differs from the drawing", "", Stage::Layout},
         {Rule::AgainstDrawing, "runs against the drawing", "", Stage::Layout},

@@ -23,6 +23,7 @@ struct StreetShape {
     double gutter_width = 0.5, gutter_slope = 0.05;  ///< m, m/m
     double curb_height = 0.15;                       ///< m
     double verge_width = 2, verge_slope = 0.02;      ///< m, m/m; the verge rises from the curb
+    double roughness = 0.016;                        ///< Manning n of gutter and lanes
     /// Distance from the crown to the face of the curb.
     [[nodiscard]] double to_curb() const { return lane_width + gutter_width; }
     [[nodiscard]] double half_width() const { return to_curb() + verge_width; }

@@ -1,0 +1,117 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "app/plan/plan_water.h"
+
+#include <QPainter>
+#include <cmath>
+
+#include "app/desk/text.h"
+#include "app/kit/theme.h"
+#include "core/design/site.h"
+
+namespace culvert::app {
+namespace {
+
+/// Places beside a street's line: the stations of its points are summed once.
+class Beside {
+  public:
+    explicit Beside(const std::vector<Point>& line) : line_(line) {
+        for (std::size_t i = 1; i < line.size(); ++i)
+            stations_.push_back((stations_.empty() ? 0 : stations_.back()) +
+                                std::hypot(line[i].x - line[i - 1].x, line[i].y - line[i - 1].y));
+    }
+    [[nodiscard]] QPointF at(double station, double offset) const {
+        const auto next = std::lower_bound(stations_.begin(), stations_.end(), station);
+        const std::size_t i =
+            next == stations_.end() ? stations_.size() : static_cast<std::size_t>(next - stations_.begin()) + 1;
+        const std::size_t b = std::min(i, line_.size() - 1);
+        const Point &p = line_[b - 1], &q = line_[b];
+        const double before = b >= 2 ? stations_[b - 2] : 0, l = std::max(1e-9, std::hypot(q.x - p.x, q.y - p.y));
+        const double dx = (q.x - p.x) / l, dy = (q.y - p.y) / l, s = station - before;
+        return {p.x + dx * s + dy * offset, p.y + dy * s - dx * offset};
+    }
+
+  private:
+    const std::vector<Point>& line_;
+    std::vector<double> stations_;
+};
+
+}  // namespace
+
+void PlanWater::update(Document& document, const std::shared_ptr<const EventResult>& result) {
+    if (result == result_ && document.revision() == revision_) return;
+    result_ = result;
+    revision_ = document.revision();
+    strips_.clear();
+    if (!result || result->streets.empty()) return;
+    const Project& project = document.project();
+    const Ground ground = document.site().ground();
+    const StreetWater water(project, *result, [&](const Street& s) { return profile_of(s, ground); });
+    for (const Street& street : project.streets) {
+        const auto& reaches = water.of({street.id});
+        if (reaches.empty() || street.line.size() < 2) continue;
+        const Beside beside(street.line);
+        for (const StreetReach& reach : reaches) {
+            Strip strip;
+            QPolygonF inner;
+            for (const WaterAt& w : reach.points) {
+                const double curb = shape_at(project, street, w.station).to_curb();
+                const QPointF foot = beside.at(w.station, reach.side * curb),
+                              edge = beside.at(w.station, reach.side * (curb - w.spread));
+                strip.area << foot;
+                inner << edge;
+                if (w.spread >= strip.spread) {
+                    strip.spread = w.spread;
+                    strip.dry = curb - w.spread;
+                    strip.widest = foot;
+                    strip.in = edge;
+                    strip.crown = beside.at(w.station, 0);
+                }
+            }
+            for (auto q = inner.crbegin(); q != inner.crend(); ++q) strip.area << *q;
+            strip.box = strip.area.boundingRect();
+            strips_.push_back(std::move(strip));
+        }
+    }
+}
+
+void PlanWater::paint(QPainter& p, const QRectF& view, double scale, const std::function<QPointF(QPointF)>& to_screen,
+                      const UnitSet& units) const {
+    const Theme& t = theme();
+    const QRectF seen = view.normalized();
+    p.setRenderHint(QPainter::Antialiasing);
+    p.setPen(Qt::NoPen);
+    // Narrower than a pixel it would vanish: then the curb is drawn as a line of water.
+    for (const Strip& s : strips_) {
+        if (!seen.intersects(s.box.adjusted(-1, -1, 1, 1))) continue;
+        QPolygonF area;
+        for (const QPointF& q : s.area) area << to_screen(q);
+        p.setBrush(t.water);
+        if (s.spread * scale < 2) {
+            p.setPen(QPen(t.water, 1.4));
+            p.drawPolyline(area.mid(0, area.size() / 2));
+            p.setPen(Qt::NoPen);
+        } else p.drawPolygon(area);
+    }
+    // The dry width, where there is room for it.
+    p.setFont(lettering(8));
+    std::vector<QRectF> taken;
+    for (const Strip& s : strips_) {
+        if (s.dry * scale < 16 || !seen.intersects(s.box)) continue;
+        const QPointF a = to_screen(s.in), b = to_screen(s.crown);
+        const QString words = text(units.text(s.dry, Quantity::Length)) + " dry";
+        const QRectF box((a + b) / 2 - QPointF(30, 7), QSizeF(60, 14));
+        if (std::any_of(taken.begin(), taken.end(), [&](const QRectF& r) { return r.intersects(box); })) continue;
+        taken.push_back(box);
+        p.setPen(QPen(t.quiet, 1));
+        p.drawLine(a, b);
+        p.setPen(Qt::NoPen);
+        QColor paper = t.paper;
+        paper.setAlpha(210);
+        p.setBrush(paper);
+        p.drawRoundedRect(box, 3, 3);
+        p.setPen(t.ink);
+        p.drawText(box, Qt::AlignCenter, words);
+    }
+}
+
+}  // namespace culvert::app

@@ -1,0 +1,137 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/analysis/street_water.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/base/contract.h"
+
+namespace culvert {
+namespace {
+
+constexpr int samples = 9;
+
+struct Standing {
+    double station;
+    int inlet;
+};
+
+/// The station at which water that runs to `to` from the side of `step` (1: from higher stations) begins: the next
+/// inlet, the next high point, or the street's end.
+double head_of(const StreetProfile& profile, const std::vector<Standing>& row, std::size_t at, int step) {
+    const double from = row[at].station;
+    double end = step > 0 ? profile.back().station : profile.front().station;
+    if (step > 0 && at + 1 < row.size()) end = std::min(end, row[at + 1].station);
+    if (step < 0 && at > 0) end = std::max(end, row[at - 1].station);
+    // Up the profile as long as it rises.
+    double s = from, level = level_at(profile, from);
+    const auto visit = [&](const StreetPoint& p) {
+        if ((p.station - from) * step <= 0 || (p.station - end) * step >= 0) return true;
+        if (p.level < level - 1e-9) return false;
+        s = p.station;
+        level = p.level;
+        return true;
+    };
+    if (step > 0) {
+        for (const StreetPoint& p : profile)
+            if (!visit(p)) return s;
+    } else
+        for (auto p = profile.rbegin(); p != profile.rend(); ++p)
+            if (!visit(*p)) return s;
+    return level_at(profile, end) < level - 1e-9 ? s : end;
+}
+
+}  // namespace
+
+StreetWater::StreetWater(const Project& project, const EventResult& result, const ProfileOf& profile_of) {
+    const Network& net = *result.network;
+    const StreetConstants k = street_constants(net.edition);
+    std::map<std::pair<std::uint64_t, int>, std::vector<Standing>> rows;
+    for (std::size_t i = 0; i < net.inlets.size(); ++i) {
+        const Structure* s = project.structures.find(nth(net.nodes, net.inlets[i].node).structure.value);
+        if (!s || !s->street || std::isnan(s->station)) continue;
+        rows[{s->street.value, s->offset < 0 ? -1 : 1}].push_back({s->station, static_cast<int>(i)});
+    }
+    StreetProfile profile;
+    std::uint64_t profiled = 0;
+    for (auto& [key, row] : rows) {
+        const auto& [id, side] = key;
+        const Street* street = project.streets.find(id);
+        if (!street) continue;
+        if (profiled != id) {
+            profile = profile_of(*street);
+            profiled = id;
+        }
+        if (profile.size() < 2) continue;
+        std::sort(row.begin(), row.end(), [](const Standing& a, const Standing& b) {
+            return std::tie(a.station, a.inlet) < std::tie(b.station, b.inlet);
+        });
+        const auto of_inlet = [&](std::size_t i) -> const StreetFlow& { return nth(result.streets, row[i].inlet); };
+        for (std::size_t at = 0; at < row.size(); ++at) {
+            const StreetInlet& in = nth(net.inlets, row[at].inlet);
+            const StreetFlow& f = of_inlet(at);
+            if (!(f.flow > 0)) continue;
+            constexpr double near = 0.5;
+            const bool from_below = level_at(profile, row[at].station - near) > level_at(profile, row[at].station);
+            const bool from_above = level_at(profile, row[at].station + near) > level_at(profile, row[at].station);
+            const double share = from_below && from_above ? 0.5 : 1;
+            for (const int step : {-1, 1}) {
+                if (step < 0 ? !from_below : !from_above) continue;
+                const double head = head_of(profile, row, at, step), there = row[at].station;
+                if (std::abs(head - there) < 1e-6) continue;
+                // What the inlet at its head let pass, where it leads here.
+                double begins = 0;
+                const std::size_t other = step > 0 ? at + 1 : at - 1;
+                if ((step > 0 ? at + 1 < row.size() : at > 0) && std::abs(row[other].station - head) < 1e-6)
+                    if (const StreetInlet& above = nth(net.inlets, row[other].inlet);
+                        above.end == PathEnd::Structure && above.to == in.node)
+                        begins = of_inlet(other).bypass;
+                const double ends = std::max(begins, f.flow * share);
+                StreetReach reach{side, nth(net.nodes, in.node).structure, {}};
+                const double low = level_at(profile, there);
+                for (int p = 0; p < samples; ++p) {
+                    WaterAt w;
+                    const double t = p / double(samples - 1);
+                    w.station = head + (there - head) * t;
+                    w.flow = begins + (ends - begins) * t;
+                    Gutter gutter = in.gutter;
+                    const double grade = std::abs(grade_at(profile, w.station - step * 1e-3));
+                    if (grade > 0) gutter.grade = grade;
+                    if (p + 1 == samples && !in.sag) gutter.grade = in.gutter.grade;
+                    const GutterFlow g = gutter_flow(gutter, w.flow, k);
+                    w.depth = g.depth > 0 ? g.depth : 0;
+                    w.spread = g.spread;
+                    if (in.sag)
+                        if (const double still = f.depth - (level_at(profile, w.station) - low); still > w.depth) {
+                            w.depth = still;
+                            w.spread = spread_of_depth(in.gutter.section, still);
+                        }
+                    reach.points.push_back(w);
+                }
+                reaches_[id].push_back(std::move(reach));
+            }
+        }
+    }
+}
+
+const std::vector<StreetReach>& StreetWater::of(StreetId street) const {
+    static const std::vector<StreetReach> none;
+    const auto at = reaches_.find(street.value);
+    return at == reaches_.end() ? none : at->second;
+}
+
+WaterAt StreetWater::at(StreetId street, int side, double station) const {
+    for (const StreetReach& r : of(street)) {
+        if (r.side != side) continue;
+        for (std::size_t i = 1; i < r.points.size(); ++i) {
+            const WaterAt &a = r.points[i - 1], &b = r.points[i];
+            if ((station - a.station) * (station - b.station) > 0) continue;
+            const double t = (station - a.station) / (b.station - a.station);
+            const auto mix = [t](double x, double y) { return x + (y - x) * t; };
+            return {station, mix(a.flow, b.flow), mix(a.depth, b.depth), mix(a.spread, b.spread)};
+        }
+    }
+    return {station, 0, 0, 0};
+}
+
+}  // namespace culvert

@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "core/design/site.h"
+#include "core/model/edit.h"
+#include "core/streets/spacing.h"
+
+/// Inlets along a street of the project, as one Edit: structures at their stations, the street paths of what they let
+/// pass, and the strips of ground that drain to them.
+namespace culvert {
+
+struct InletProposal {
+    Edit edit;
+    std::array<Spacing, 2> sides;  ///< left, right, looking up the stations
+    std::array<bool, 2> stood{};   ///< a side that has inlets already: it is left alone
+    int placed = 0;
+    std::string type;                  ///< of the inlets
+    std::string fault;                 ///< why there is nothing
+    std::vector<std::string> remarks;  ///< what could not be held
+};
+/// The task of one side in an event: the street's profile, section, drained strip, the rain at the least time, the
+/// allowed spread, the type that new inlets take. `fault` says what is missing.
+SpacingTask spacing_task(const Project& project, const SiteGround& site, const Street& street, EventId event,
+                         std::string* type, std::string* fault);
+InletProposal propose_inlets(const Project& project, const SiteGround& site, StreetId street, EventId event);
+
+/// Inlets that stand along a street, judged: the spread at each, and which are not needed. The Edit drops one of those
+/// that are not needed, the one whose water the next ones take most easily; with it gone others may be needed.
+struct InletJudgement {
+    Edit edit;
+    std::vector<std::string> words;  ///< per inlet: "B3: spread 1.8 m, within; not needed"
+    std::string fault;
+};
+InletJudgement judge_street(const Project& project, const SiteGround& site, StreetId street, EventId event);
+
+}  // namespace culvert

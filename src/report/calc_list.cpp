@@ -1,0 +1,591 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "report/calc.h"
+
+#include <cmath>
+
+#include "core/hydraulics/uniform_flow.h"
+#include "core/hydrology/concentration.h"
+#include "core/streets/inlet.h"
+
+namespace culvert {
+namespace {
+
+using Q = Quantity;
+constexpr double foot = 0.3048;
+constexpr const char* hec22 = "FHWA HEC-22, 3rd ed. (2009), ";
+
+/// Values of the working in the edition's units.
+struct In {
+    const CalcValues& v;
+    Edition edition;
+    Working* working;
+    [[nodiscard]] double operator()(std::string_view key) const {
+        const auto at = v.find(key);
+        return at == v.end() ? not_given : at->second;
+    }
+    [[nodiscard]] bool us() const { return edition == Edition::Us; }
+    [[nodiscard]] double len(double m) const { return us() ? m / foot : m; }
+    [[nodiscard]] double flow(double q) const { return us() ? q / (foot * foot * foot) : q; }
+    [[nodiscard]] std::string unit() const { return us() ? "ft" : "m"; }
+    [[nodiscard]] std::string flow_unit() const { return us() ? "ft³/s" : "m³/s"; }
+    [[nodiscard]] StreetConstants constants() const { return street_constants(edition); }
+    void step(Step s) const {
+        if (working) working->push_back(std::move(s));
+    }
+};
+
+CompositeSection composite(const In& in) {
+    return {in("gutter"), in("gutter_slope"), in("cross_slope"), in("to_crown")};
+}
+Gutter gutter_of(const In& in) { return {composite(in), in("grade"), in("n")}; }
+
+std::vector<CalcField> gutter_inputs() {
+    return {{"grade", "Street grade", Q::Slope, not_given, 1e-5, 0.5, "Fall along the street"},
+            {"cross_slope", "Cross slope", Q::Slope, 0.02, 1e-3, 0.2, "Of the lanes"},
+            {"gutter", "Gutter width", Q::Length, 0.5, 0.001, 5, "W"},
+            {"gutter_slope", "Gutter slope", Q::Slope, 0.05, 1e-3, 0.5, "Cross slope of the gutter"},
+            {"to_crown", "Curb to crown", Q::Length, 4, 0.5, 50, "Way from the curb face to the crown"},
+            {"n", "Manning n", Q::Roughness, 0.016, 0.005, 0.5, "Of gutter and lanes"}};
+}
+const CalcField flow_field{"flow", "Flow", Q::Flow, not_given, 1e-7, 1e3, "Along the curb"};
+
+/// The gutter's flow at its depth, part by part: what a checker follows.
+void gutter_working(const In& in, const Gutter& g, const GutterFlow& f, double flow) {
+    const auto& s = std::get<CompositeSection>(g.section);
+    const double edge = std::max(f.depth - s.gutter_width * s.gutter_slope, 0.0),
+                 crown = std::max(f.depth - depth_at_crown(s), 0.0);
+    const std::string ku = in.us() ? "0.56" : "0.376";
+    in.step({"d", "depth at the curb, found so that Q comes out", "", {}, in.len(f.depth), in.unit(), "", {}});
+    in.step({"d2",
+             "depth at the edge of the gutter",
+             "max(d - W * Sw, 0)",
+             {{"d", in.len(f.depth), in.unit(), "at the curb"},
+              {"W", in.len(s.gutter_width), in.unit(), "gutter width"},
+              {"Sw", s.gutter_slope, "", "gutter slope"}},
+             in.len(edge),
+             in.unit(),
+             "",
+             {}});
+    in.step({"Q",
+             "flow of gutter and lanes",
+             ku + " / n * sqrt(SL) * ((d^(8/3) - d2^(8/3)) / Sw + (d2^(8/3) - d3^(8/3)) / Sx)",
+             {{"n", g.n, "", "Manning n"},
+              {"SL", g.grade, "", "street grade"},
+              {"d", in.len(f.depth), in.unit(), "depth at the curb"},
+              {"d2", in.len(edge), in.unit(), "at the edge of the gutter"},
+              {"d3", in.len(crown), in.unit(), "at the crown"},
+              {"Sw", s.gutter_slope, "", "gutter slope"},
+              {"Sx", s.cross_slope, "", "cross slope"}},
+             in.flow(flow),
+             in.flow_unit(),
+             std::string(hec22) + "eq. 4-2, for each part",
+             f.depth < s.gutter_width * s.gutter_slope ? "all in the gutter" : ""});
+    if (f.depth >= s.gutter_width * s.gutter_slope && f.over_crown <= 0)
+        in.step({"T",
+                 "spread",
+                 "W + d2 / Sx",
+                 {{"W", in.len(s.gutter_width), in.unit(), "gutter width"},
+                  {"d2", in.len(edge), in.unit(), "depth at its edge"},
+                  {"Sx", s.cross_slope, "", "cross slope"}},
+                 in.len(f.spread),
+                 in.unit(),
+                 "",
+                 {}});
+    else if (f.over_crown <= 0)
+        in.step({"T",
+                 "spread",
+                 "d / Sw",
+                 {{"d", in.len(f.depth), in.unit(), "depth at the curb"}, {"Sw", s.gutter_slope, "", "gutter slope"}},
+                 in.len(f.spread),
+                 in.unit(),
+                 "",
+                 {}});
+}
+
+std::string run_gutter(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const Gutter g = gutter_of(in);
+    const GutterFlow f = gutter_flow(g, in("flow"), in.constants());
+    out["spread"] = f.spread;
+    out["depth"] = f.depth;
+    out["velocity"] = f.velocity;
+    out["depth_velocity"] = f.depth * f.velocity;
+    out["over_crown"] = f.over_crown;
+    gutter_working(in, g, f, in("flow"));
+    return {};
+}
+
+void capture_results(const Capture& c, CalcValues& out) {
+    out["captured"] = c.captured;
+    out["bypass"] = 0;
+    out["share"] = c.efficiency;
+    out["spread"] = c.approach.spread;
+    out["depth"] = c.approach.depth;
+    out["velocity"] = c.approach.velocity;
+}
+std::vector<CalcField> capture_fields() {
+    return {{"captured", "Captured", Q::Flow, not_given, 0, 0, "Flow that the inlet takes"},
+            {"bypass", "Bypass", Q::Flow, not_given, 0, 0, "Flow that passes it"},
+            {"share", "Captured share", Q::Ratio, not_given, 0, 0, "E"},
+            {"spread", "Spread", Q::Length, not_given, 0, 0, "Of the water that comes"},
+            {"depth", "Depth at curb", Q::Length, not_given, 0, 0, "Of the water that comes"},
+            {"velocity", "Velocity", Q::Velocity, not_given, 0, 0, "Of the water that comes"}};
+}
+
+std::string run_grate(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    Grate grate{in("length"), in("width")};
+    grate.splash_velocity = in("splash_velocity");
+    grate.clogging = std::isnan(in("clogging")) ? 0 : in("clogging");
+    const Gutter g = gutter_of(in);
+    const Capture c = on_grade(grate, g, in("flow"), in.constants());
+    capture_results(c, out);
+    out["bypass"] = in("flow") - c.captured;
+    gutter_working(in, g, c.approach, in("flow"));
+    in.step({"Eo",
+             "share of the flow within the grate's width",
+             "",
+             {},
+             c.frontal_share,
+             "",
+             std::string(hec22) + "eq. 4-4, over that width",
+             {}});
+    in.step({"Rf",
+             "frontal share taken",
+             std::string("max(0, min(1, 1 - ") + (in.us() ? "0.09" : "0.295") + " * (V - Vo)))",
+             {{"V", in.len(c.approach.velocity), in.unit() + "/s", "velocity"},
+              {"Vo", in.len(grate.splash_velocity), in.unit() + "/s", "splash-over velocity"}},
+             c.frontal,
+             "",
+             std::string(hec22) + "eq. 4-18",
+             {}});
+    in.step({"Rs",
+             "side share taken",
+             std::string("1 / (1 + ") + (in.us() ? "0.15" : "0.0828") + " * V^1.8 / (Sx * L^2.3))",
+             {{"V", in.len(c.approach.velocity), in.unit() + "/s", "velocity"},
+              {"Sx", in("cross_slope"), "", "cross slope"},
+              {"L", in.len(grate.length * (1 - grate.clogging)), in.unit(), "length not clogged"}},
+             c.side,
+             "",
+             std::string(hec22) + "eq. 4-19",
+             {}});
+    in.step({"E",
+             "captured share",
+             "Rf * Eo + Rs * (1 - Eo)",
+             {{"Rf", c.frontal, "", ""}, {"Eo", c.frontal_share, "", ""}, {"Rs", c.side, "", ""}},
+             c.efficiency,
+             "",
+             std::string(hec22) + "eq. 4-20",
+             {}});
+    return {};
+}
+
+std::string run_opening(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    CurbOpening o{in("length"), 0.15};
+    o.depression = std::isnan(in("depression")) ? 0 : in("depression");
+    o.clogging = std::isnan(in("clogging")) ? 0 : in("clogging");
+    const Gutter g = gutter_of(in);
+    const Capture c = on_grade(o, g, in("flow"), in.constants());
+    capture_results(c, out);
+    out["bypass"] = in("flow") - c.captured;
+    out["length_for_all"] = c.total_length;
+    gutter_working(in, g, c.approach, in("flow"));
+    in.step(
+        {"Se", "slope that works on the opening", "", {}, c.effective_slope, "", std::string(hec22) + "eq. 4-24", {}});
+    in.step({"LT",
+             "length that takes all",
+             (in.us() ? std::string("0.6") : std::string("0.817")) + " * Q^0.42 * SL^0.3 * (1 / (n * Se))^0.6",
+             {{"Q", in.flow(in("flow")), in.flow_unit(), "flow"},
+              {"SL", g.grade, "", "street grade"},
+              {"n", g.n, "", "Manning n"},
+              {"Se", c.effective_slope, "", ""}},
+             in.len(c.total_length),
+             in.unit(),
+             std::string(hec22) + "eq. 4-22",
+             {}});
+    in.step({"E",
+             "captured share",
+             "1 - max(0, 1 - L / LT)^1.8",
+             {{"L", in.len(o.length * (1 - o.clogging)), in.unit(), "length not clogged"},
+              {"LT", in.len(c.total_length), in.unit(), ""}},
+             c.efficiency,
+             "",
+             std::string(hec22) + "eq. 4-23",
+             {}});
+    return {};
+}
+
+std::string sag(const In& in, const InletForm& form, CalcValues& out) {
+    const CompositeSection s{in("gutter"), in("gutter_slope"), in("cross_slope"), in("to_crown")};
+    const double d = sag_depth(form, s, in("flow"), in.constants());
+    if (!std::isfinite(d)) return "it takes nothing: all of it is clogged";
+    out["depth"] = d;
+    out["spread"] = spread_of_depth(s, d);
+    const bool weir = sag_control(form, s, d, in.constants()) == SagControl::Weir;
+    in.step({"d",
+             "depth at the curb at which it takes the flow",
+             "",
+             {},
+             in.len(d),
+             in.unit(),
+             std::string(hec22) + "sec. 4.4.5",
+             weir ? "it works as a weir" : "it works as an orifice"});
+    return {};
+}
+std::string run_sag_grate(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    Grate g{in("length"), in("width")};
+    g.open_share = in("open_share");
+    g.clogging = std::isnan(in("clogging")) ? 0 : in("clogging");
+    return sag(in, g, out);
+}
+std::string run_sag_opening(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    CurbOpening o{in("length"), in("height")};
+    o.depression = std::isnan(in("depression")) ? 0 : in("depression");
+    o.clogging = std::isnan(in("clogging")) ? 0 : in("clogging");
+    return sag(in, o, out);
+}
+std::vector<CalcField> sag_fields() {
+    return {{"depth", "Depth at curb", Q::Length, not_given, 0, 0, ""},
+            {"spread", "Spread", Q::Length, not_given, 0, 0, ""}};
+}
+
+std::string run_rational(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    out["flow"] = in("coefficient") * in("intensity") * in("area");
+    const double ha = in.us() ? 43560 * foot * foot : 10000, rain = in.us() ? 0.0254 / 3600 : 1e-3 / 3600;
+    in.step({"Q",
+             "rational flow",
+             in.us() ? "1.00833 * C * i * A" : "C * i * A / 360",
+             {{"C", in("coefficient"), "", "runoff coefficient"},
+              {"i", in("intensity") / rain, in.us() ? "in/h" : "mm/h", "intensity"},
+              {"A", in("area") / ha, in.us() ? "ac" : "ha", "area"}},
+             in.flow(out["flow"]),
+             in.flow_unit(),
+             std::string(hec22) + "eq. 3-1",
+             {}});
+    return {};
+}
+
+void minutes(const In& in, const char* formula, std::vector<Term> terms, double t, const char* source) {
+    in.step({"t", "time", formula, std::move(terms), t / 60, "min", source, {}});
+}
+std::string run_sheet(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const double t = travel_time(SheetFlow{in("length"), in("slope"), in("n"), in("rain")}, {});
+    out["time"] = t;
+    minutes(in, "60 * 0.007 * (n * L)^0.8 / (sqrt(P2) * s^0.4)",
+            {{"n", in("n"), "", "roughness"},
+             {"L", in("length") / foot, "ft", "length"},
+             {"P2", in("rain") / 0.0254, "in", "2-year 24-hour rain"},
+             {"s", in("slope"), "", "slope"}},
+            t, "TR-55 (1986), eq. 3-3");
+    return in("length") > longest_sheet_flow * 1.0001
+               ? "sheet flow runs 30 m (100 ft) at most before it gathers: shorten it and go on with shallow"
+               : std::string();
+}
+std::string run_shallow(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const bool paved = in("paved") > 0.5;
+    const double t = travel_time(ShallowFlow{in("length"), in("slope"), paved}, {});
+    out["time"] = t;
+    out["velocity"] = in("length") / t;
+    minutes(in, paved ? "L / (20.33 * sqrt(s)) / 60" : "L / (16.13 * sqrt(s)) / 60",
+            {{"L", in("length") / foot, "ft", "length"}, {"s", in("slope"), "", "slope"}}, t, "TR-55 (1986), fig. 3-1");
+    return {};
+}
+std::string run_channel(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const double t = travel_time(ChannelFlow{in("length"), in("slope"), in("n"), in("radius")}, {});
+    out["time"] = t;
+    out["velocity"] = in("length") / t;
+    minutes(in, "L * n / (R^(2/3) * sqrt(s)) / 60",
+            {{"L", in("length"), "m", "length"},
+             {"n", in("n"), "", "Manning n"},
+             {"R", in("radius"), "m", "hydraulic radius"},
+             {"s", in("slope"), "", "slope"}},
+            t, "Manning");
+    return {};
+}
+std::string run_kirpich(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    out["time"] = kirpich_time(in("length"), in("slope"));
+    minutes(in, "0.0078 * L^0.77 * S^(0 - 0.385)",
+            {{"L", in("length") / foot, "ft", "length"}, {"S", in("slope"), "", "slope"}}, out["time"],
+            "Kirpich (1940)");
+    return {};
+}
+std::string run_faa(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    out["time"] = faa_time(in("coefficient"), in("length"), in("slope"));
+    minutes(in, "1.8 * (1.1 - C) * sqrt(L) / (100 * S)^(1/3)",
+            {{"C", in("coefficient"), "", "runoff coefficient"},
+             {"L", in("length") / foot, "ft", "length"},
+             {"S", in("slope"), "", "slope"}},
+            out["time"], "FAA (1970)");
+    return {};
+}
+
+Section pipe(const In& in) {
+    if (const double b = in("width"); !std::isnan(b)) return Box{b, in("size")};
+    return Circular{in("size")};
+}
+std::string run_capacity(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const Section s = pipe(in);
+    out["capacity"] = full_capacity(s, in("n"), in("slope"));
+    out["velocity"] = out["capacity"] / full_area(s);
+    in.step({"Qfull",
+             "full-flow capacity",
+             std::string(in.us() ? "1.48592 * " : "") + "A * R^(2/3) * sqrt(S) / n",
+             {{"A", in.len(in.len(full_area(s))), in.unit() + "²", "full area"},
+              {"R", in.len(full_area(s) / full_perimeter(s)), in.unit(), "hydraulic radius"},
+              {"S", in("slope"), "", "slope"},
+              {"n", in("n"), "", "Manning n"}},
+             in.flow(out["capacity"]),
+             in.flow_unit(),
+             "Manning",
+             {}});
+    return {};
+}
+std::string run_normal(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const Section s = pipe(in);
+    const double y = normal_depth(s, in("n"), in("slope"), in("flow"));
+    if (std::isnan(y)) return "it runs full: the flow is above what a free surface carries";
+    const Wetted at = wetted(s, y);
+    out["depth"] = y;
+    out["filled"] = y / height(s);
+    out["velocity"] = in("flow") / at.area;
+    out["froude"] = froude(s, y, in("flow"));
+    in.step({"y", "normal depth, found so that Q comes out", "", {}, in.len(y), in.unit(), "", {}});
+    in.step({"Q",
+             "flow at that depth",
+             std::string(in.us() ? "1.48592 * " : "") + "A * (A / P)^(2/3) * sqrt(S) / n",
+             {{"A", in.len(in.len(at.area)), in.unit() + "²", "area"},
+              {"P", in.len(at.perimeter), in.unit(), "perimeter"},
+              {"S", in("slope"), "", "slope"},
+              {"n", in("n"), "", "Manning n"}},
+             in.flow(in("flow")),
+             in.flow_unit(),
+             "Manning",
+             {}});
+    return {};
+}
+std::string run_critical(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const Section s = pipe(in);
+    const double y = critical_depth(s, in("flow"));
+    const Wetted at = wetted(s, y);
+    out["depth"] = y;
+    out["velocity"] = in("flow") / at.area;
+    out["energy"] = specific_energy(s, y, in("flow"));
+    in.step({"y", "critical depth: Q² T = g A³", "", {}, in.len(y), in.unit(), "Chow (1959), ch. 4", {}});
+    return {};
+}
+/// The depth with the same momentum on the other side of critical depth.
+std::string run_conjugate(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const Section s = pipe(in);
+    const double q = in("flow"), y = in("depth"), critical = critical_depth(s, q), want = momentum(s, y, q);
+    const bool fast = y < critical;
+    double low = fast ? critical : 1e-6 * height(s), high = fast ? 50 * height(s) : critical;
+    if (momentum(s, fast ? high : low, q) < want) return "there is no depth of the same momentum";
+    for (int i = 0; i < 200; ++i) {
+        const double mid = (low + high) / 2;
+        ((momentum(s, mid, q) < want) == fast ? low : high) = mid;
+    }
+    out["conjugate"] = (low + high) / 2;
+    out["loss"] = std::abs(specific_energy(s, y, q) - specific_energy(s, out["conjugate"], q));
+    in.step({"y2",
+             "depth with the same momentum Q²/(g A) + A z",
+             "",
+             {},
+             in.len(out["conjugate"]),
+             in.unit(),
+             "Chow (1959), ch. 3",
+             out["conjugate"] > height(s) ? "above the crown: a pressure head" : ""});
+    return {};
+}
+std::string run_section(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const Section s = pipe(in);
+    if (in("depth") > height(s)) return "the depth is above its height";
+    const Wetted at = wetted(s, in("depth"));
+    out["area"] = at.area;
+    out["perimeter"] = at.perimeter;
+    out["radius"] = at.area / at.perimeter;
+    out["top"] = at.top;
+    (void)in;
+    return {};
+}
+std::string run_size(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    // Q = π/4 D² (D/4)^(2/3) S^(1/2) / n
+    out["size"] = std::pow(in("flow") * in("n") / std::sqrt(in("slope")) * std::pow(4, 5.0 / 3) / M_PI, 3.0 / 8);
+    in.step({"D",
+             "diameter that just carries it full",
+             std::string("(Q * n / sqrt(S) * 4^(5/3) / 3.14159265358979") + (in.us() ? " / 1.48592" : "") + ")^(3/8)",
+             {{"Q", in.flow(in("flow")), in.flow_unit(), "flow"},
+              {"n", in("n"), "", "Manning n"},
+              {"S", in("slope"), "", "slope"}},
+             in.len(out["size"]),
+             in.unit(),
+             "Manning",
+             {}});
+    return {};
+}
+
+std::vector<CalcField> joined(std::vector<CalcField> a, const std::vector<CalcField>& b) {
+    a.insert(a.end(), b.begin(), b.end());
+    return a;
+}
+
+}  // namespace
+
+std::span<const Calc> calcs() {
+    const CalcField slope{"slope", "Slope", Q::Slope, not_given, 1e-6, 2, "Fall over length"},
+        n{"n", "Manning n", Q::Roughness, 0.013, 0.005, 0.5, "Roughness"},
+        size{"size", "Size", Q::Size, not_given, 0.02, 20, "Diameter, or height of a box"},
+        width{"width", "Width", Q::Size, not_given, 0.02, 50, "Of a box; none: a circle"},
+        length{"length", "Length", Q::Length, not_given, 0.01, 1e5, ""},
+        clogging{"clogging", "Clogging", Q::Ratio, not_given, 0, 1, "Share; none: 0"},
+        time{"time", "Time", Q::Duration, not_given, 0, 0, ""},
+        velocity{"velocity", "Velocity", Q::Velocity, not_given, 0, 0, ""},
+        rough{"n", "Roughness", Q::Roughness, 0.15, 0.005, 1, "Of sheet flow"};
+    const std::vector<CalcField> section{{"cross_slope", "Cross slope", Q::Slope, 0.02, 1e-3, 0.2, ""},
+                                         {"gutter", "Gutter width", Q::Length, 0.5, 0.001, 5, ""},
+                                         {"gutter_slope", "Gutter slope", Q::Slope, 0.05, 1e-3, 0.5, ""},
+                                         {"to_crown", "Curb to crown", Q::Length, 4, 0.5, 50, ""}};
+    const CalcField grate_length{"length", "Grate length", Q::Size, 0.6, 0.05, 20, "Along the street"},
+        grate_width{"width", "Grate width", Q::Size, 0.45, 0.05, 5, "Across it"};
+    static const std::vector<Calc> list{
+        {"gutter",
+         "Gutter flow",
+         "Spread, depth and velocity of water along a curb",
+         joined({flow_field}, gutter_inputs()),
+         {{"spread", "Spread", Q::Length, not_given, 0, 0, "T"},
+          {"depth", "Depth at curb", Q::Length, not_given, 0, 0, ""},
+          velocity,
+          {"depth_velocity", "Depth x velocity", Q::DepthVelocity, not_given, 0, 0, ""},
+          {"over_crown", "Over the crown", Q::Flow, not_given, 0, 0, "What this side cannot carry"}},
+         run_gutter},
+        {"grate", "Grate on a grade", "What a grate takes of the water that runs past it",
+         joined(joined({flow_field}, gutter_inputs()),
+                {grate_length,
+                 grate_width,
+                 {"splash_velocity", "Splash-over velocity", Q::Velocity, 2, 0.1, 20, "Vo"},
+                 clogging}),
+         capture_fields(), run_grate},
+        {"opening", "Curb opening on a grade", "What an opening in the curb takes of the water that runs past it",
+         joined(joined({flow_field}, gutter_inputs()),
+                {{"length", "Opening length", Q::Length, 1.5, 0.05, 100, ""},
+                 {"depression", "Depression", Q::Size, not_given, 0, 1, "Local; none: 0"},
+                 clogging}),
+         joined(capture_fields(), {{"length_for_all", "Length for all", Q::Length, not_given, 0, 0, "LT"}}),
+         run_opening},
+        {"sag-grate", "Grate in a sag", "Depth and spread over a grate at a low point",
+         joined(joined({flow_field}, section),
+                {grate_length, grate_width, {"open_share", "Open share", Q::Ratio, 0.5, 0.01, 1, ""}, clogging}),
+         sag_fields(), run_sag_grate},
+        {"sag-opening", "Curb opening in a sag", "Depth and spread at an opening in a low point",
+         joined(joined({flow_field}, section),
+                {{"length", "Opening length", Q::Length, 1.5, 0.05, 100, ""},
+                 {"height", "Opening height", Q::Size, 0.13, 0.01, 2, ""},
+                 {"depression", "Depression", Q::Size, not_given, 0, 1, "Local; none: 0"},
+                 clogging}),
+         sag_fields(), run_sag_opening},
+        {"rational",
+         "Rational flow",
+         "Q = C i A",
+         {{"coefficient", "Runoff C", Q::Ratio, not_given, 0.01, 1, ""},
+          {"intensity", "Intensity", Q::Intensity, not_given, 1e-9, 1e-3, ""},
+          {"area", "Area", Q::Area, not_given, 0.1, 1e8, ""}},
+         {{"flow", "Flow", Q::Flow, not_given, 0, 0, ""}},
+         run_rational},
+        {"sheet",
+         "Time of sheet flow",
+         "By TR-55",
+         {length, slope, rough, {"rain", "2-year 24-hour rain", Q::Size, not_given, 0.001, 2, "P2"}},
+         {time},
+         run_sheet},
+        {"shallow",
+         "Time of shallow flow",
+         "Concentrated, by TR-55",
+         {length, slope, {"paved", "Paved", Q::None, 0, 0, 1, "1 paved, 0 not"}},
+         {time, velocity},
+         run_shallow},
+        {"channel",
+         "Time in a channel",
+         "By Manning",
+         {length, slope, n, {"radius", "Hydraulic radius", Q::Length, not_given, 0.001, 50, ""}},
+         {time, velocity},
+         run_channel},
+        {"kirpich", "Time by Kirpich", "Of a small rural catchment", {length, slope}, {time}, run_kirpich},
+        {"faa",
+         "Time by FAA",
+         "Of paved ground",
+         {{"coefficient", "Runoff C", Q::Ratio, not_given, 0.01, 1, ""}, length, slope},
+         {time},
+         run_faa},
+        {"capacity",
+         "Full-flow capacity",
+         "Of a circle, or of a box",
+         {size, width, slope, n},
+         {{"capacity", "Capacity", Q::Flow, not_given, 0, 0, "Qfull"}, velocity},
+         run_capacity},
+        {"normal",
+         "Normal depth",
+         "Of uniform flow in a pipe",
+         {{"flow", "Flow", Q::Flow, not_given, 1e-7, 1e3, ""}, size, width, slope, n},
+         {{"depth", "Depth", Q::Length, not_given, 0, 0, ""},
+          {"filled", "Filled depth", Q::Ratio, not_given, 0, 0, ""},
+          velocity,
+          {"froude", "Froude number", Q::Ratio, not_given, 0, 0, ""}},
+         run_normal},
+        {"critical",
+         "Critical depth",
+         "In a pipe",
+         {{"flow", "Flow", Q::Flow, not_given, 1e-7, 1e3, ""}, size, width},
+         {{"depth", "Depth", Q::Length, not_given, 0, 0, ""},
+          velocity,
+          {"energy", "Specific energy", Q::Length, not_given, 0, 0, ""}},
+         run_critical},
+        {"conjugate",
+         "Conjugate depth",
+         "Beyond a hydraulic jump in a pipe",
+         {{"flow", "Flow", Q::Flow, not_given, 1e-7, 1e3, ""},
+          {"depth", "Depth", Q::Length, not_given, 1e-4, 100, "Before or after it"},
+          size,
+          width},
+         {{"conjugate", "Conjugate depth", Q::Length, not_given, 0, 0, ""},
+          {"loss", "Energy lost", Q::Length, not_given, 0, 0, ""}},
+         run_conjugate},
+        {"section",
+         "Section at a depth",
+         "Area, perimeter, radius, width of the surface",
+         {{"depth", "Depth", Q::Length, not_given, 1e-4, 100, ""}, size, width},
+         {{"area", "Area", Q::Area, not_given, 0, 0, ""},
+          {"perimeter", "Perimeter", Q::Length, not_given, 0, 0, ""},
+          {"radius", "Hydraulic radius", Q::Length, not_given, 0, 0, ""},
+          {"top", "Width of surface", Q::Length, not_given, 0, 0, ""}},
+         run_section},
+        {"size",
+         "Size of a pipe",
+         "The circle that just carries a flow",
+         {{"flow", "Flow", Q::Flow, not_given, 1e-7, 1e3, ""}, slope, n},
+         {{"size", "Diameter", Q::Size, not_given, 0, 0, ""}},
+         run_size},
+    };
+    return list;
+}
+
+const Calc* find_calc(std::string_view name) {
+    for (const Calc& c : calcs())
+        if (c.name == name) return &c;
+    return nullptr;
+}
+
+}  // namespace culvert

@@ -1,0 +1,352 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+
+#include "core/analysis/solver.h"
+#include "core/model/catchment_time.h"
+#include "core/model/edit.h"
+#include "core/review/rules.h"
+
+using namespace culvert;
+
+namespace {
+
+bool close(double a, double b, double within = 1e-9) {
+    return std::abs(a - b) <= within * std::max({std::abs(a), std::abs(b), 1e-9});
+}
+
+/// Two grate inlets 80 m apart on a street of 1 %, a catchment at the first, a street path between them, an outfall
+/// below.
+Project street() {
+    Project p = new_project(UnitSystem::Si);
+    Street s;
+    s.id = 70;
+    s.name = "Long Street";
+    s.line = {{0, 0}, {200, 0}};
+    s.stations = {0, 200};
+    s.levels = {102, 100};
+    p.streets.insert(s);
+    StructureType t;
+    t.id = 71;
+    t.name = "grate";
+    t.kind = StructureKind::Inlet;
+    t.inlet = InletKind::Grate;
+    t.length = 0.6;
+    t.width = 0.45;
+    p.structure_types.insert(t);
+    const auto add = [&](std::uint64_t id, StructureKind kind, double x, const char* name) {
+        Structure row;
+        row.id = id;
+        row.name = name;
+        row.kind = kind;
+        row.x = x;
+        row.y = 4;
+        row.rim = 102 - x / 100;
+        if (kind == StructureKind::Inlet) {
+            row.type = "grate";
+            row.street = {70};
+            row.station = x;
+        }
+        p.structures.insert(row);
+    };
+    add(1, StructureKind::Inlet, 100, "A1");
+    add(2, StructureKind::Inlet, 180, "A2");
+    add(3, StructureKind::Outfall, 220, "A3");
+    for (const auto& [id, from, to, up] : {std::tuple{11, 1, 2, 99.0}, {12, 2, 3, 98.0}}) {
+        Pipe q;
+        q.id = static_cast<std::uint64_t>(id);
+        q.from = {static_cast<std::uint64_t>(from)};
+        q.to = {static_cast<std::uint64_t>(to)};
+        q.size = 0.6;
+        q.invert_from = up;
+        q.invert_to = up - 0.8;
+        p.pipes.insert(q);
+    }
+    StreetPath path;
+    path.id = 31;
+    path.name = "on";
+    path.from = {1};
+    path.to = {2};
+    p.street_paths.insert(path);
+    Catchment c;
+    c.id = 21;
+    c.name = "C1";
+    c.structure = {1};
+    c.area = 4000;
+    c.coefficient = 0.8;
+    c.time = 600;
+    p.catchments.insert(c);
+    RainEvent e;
+    e.id = 5;
+    e.name = "10 years";
+    e.return_period = 10;
+    e.role = EventRole::Minor;
+    e.durations = {300, 3600};
+    e.intensities = {4e-5, 1e-5};
+    p.events.insert(e);
+    return p;
+}
+template <class V>
+Project with(Project p, Kind kind, std::uint64_t id, const char* key, V value) {
+    Editing e(p, "set");
+    if (!e.set(kind, id, key, value)) qFatal("no field %s", key);
+    apply(p, e.take());
+    return p;
+}
+template <class V>
+Project with_setting(Project p, const char* key, V value) {
+    return with(std::move(p), Kind::Settings, settings_id, key, value);
+}
+StreetFlow at(const Project& p, std::uint64_t structure = 1) {
+    const auto r = solve(p)[0];
+    const int inlet = r->network->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{structure}))].inlet;
+    return inlet < 0 ? StreetFlow{} : r->streets[static_cast<std::size_t>(inlet)];
+}
+NodeFlow pipe_flow(const Project& p, std::uint64_t structure) {
+    const auto r = solve(p)[0];
+    return r->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{structure}))].flow;
+}
+std::optional<Check> check(const Project& p, Rule rule, std::uint64_t structure = 1, std::size_t event = 0) {
+    const auto r = solve(p)[event];
+    for (const Check& c : checks_of(LimitTable(p, r->event), *r, {Kind::Structure, structure}))
+        if (c.rule == rule) return c;
+    return {};
+}
+std::uint64_t limit_id(const Project& p, LimitKind kind) {
+    for (const Limit& l : p.limits)
+        if (l.kind == kind) return l.id;
+    return 0;
+}
+/// A limit alone, just kept and just broken; off; in the other system's events only.
+void hold(LimitKind kind, double now, bool at_most) {
+    const Project p = street();
+    const std::uint64_t id = limit_id(p, kind);
+    QVERIFY(id && now > 0);
+    const auto verdict = [&](double limit) {
+        const auto c = check(with(with(p, Kind::Limit, id, "active", true), Kind::Limit, id, "value", limit),
+                             static_cast<Rule>(kind));
+        return c ? c->verdict : Verdict::Unknown;
+    };
+    // The major system's own limits do not hold in the minor event.
+    const Project all = with(with(p, Kind::Limit, id, "active", true), Kind::Limit, id, "system", EventRole::Other);
+    const auto in_all = [&](double limit) {
+        const auto c = check(with(all, Kind::Limit, id, "value", limit), static_cast<Rule>(kind));
+        return c ? c->verdict : Verdict::Unknown;
+    };
+    const double step = 1e-3 * now;
+    QVERIFY(in_all(at_most ? now + step : now - step) != Verdict::Beyond);
+    QCOMPARE(in_all(at_most ? now - step : now + step), Verdict::Beyond);
+    QVERIFY(!check(with(p, Kind::Limit, id, "active", false), static_cast<Rule>(kind)));
+    if (p.limits.find(id)->system == EventRole::Major)
+        QCOMPARE(verdict(at_most ? now - step : now + step), Verdict::Unknown);
+}
+
+}  // namespace
+
+/// Every setting, choice and limit of streets and areas: it alone changes the answer, the way its words say.
+class TestStreetSettings : public QObject {
+    Q_OBJECT
+  private slots:
+    void setting_two_year_rain() {
+        Project p = with(with(street(), Kind::Catchment, 21, "time_by", TimeBy::Parts), Kind::Catchment, 21,
+                         "path_parts", std::string("sheet 30m 1% 0.15"));
+        const double a = concentration_time(with_setting(p, "two_year_rain", 0.05), *p.catchments.find(21)).time,
+                     b = concentration_time(with_setting(p, "two_year_rain", 0.1), *p.catchments.find(21)).time;
+        QVERIFY(close(a / b, std::sqrt(2.0)));
+        QVERIFY(std::isnan(concentration_time(p, *p.catchments.find(21)).time));  // and it is said where it is missing
+    }
+    void setting_edition() {
+        // The US edition's 0.56 in feet carries a little more: less spread.
+        const StreetFlow a = at(street()), b = at(with_setting(street(), "edition", Edition::Us));
+        QVERIFY(b.depth < a.depth &&
+                close(b.depth / a.depth, std::pow(0.376 / (0.56 * std::cbrt(0.3048)), 0.375), 2e-3));
+    }
+    void choice_edition() { setting_edition(); }
+    void setting_inlet_flow() {
+        const Project p = street(), all = with_setting(p, "inlet_flow", InletFlow::AllEnters);
+        const StreetFlow f = at(p);
+        QVERIFY(f.bypass > 0.005);
+        QVERIFY(close(pipe_flow(p, 1).effective_area, f.effective_area * f.efficiency));
+        QVERIFY(close(pipe_flow(all, 1).effective_area, 3200));
+        QVERIFY(close(at(all).spread, f.spread));
+    }
+    void setting_gutter_time() {
+        const Project p = street();
+        const StreetFlow first = at(p), second = at(p, 2), at_once = at(with_setting(p, "gutter_time", false), 2);
+        QVERIFY(close(second.time, first.time + first.travel) && first.travel > 60 && close(at_once.time, first.time));
+    }
+    void setting_partial_area() {
+        Project p = street();
+        for (const auto& [id, area, c, time] : {std::tuple{41, 3500.0, 0.8, 300.0}, {42, 500.0, 0.8, 3600.0}}) {
+            LandCover l;
+            l.id = static_cast<std::uint64_t>(id);
+            l.name = "cover";
+            l.catchment = {21};
+            l.area = area;
+            l.coefficient = c;
+            l.time = time;
+            p.land_covers.insert(l);
+        }
+        const StreetFlow plain = at(p), f = at(with_setting(p, "partial_area", true));
+        QVERIFY(close(plain.flow, 3200 * 1e-5) && close(f.flow, 2800 * 4e-5) && close(f.partial_time, 300));
+    }
+    void limit_most_spread() { hold(LimitKind::MostSpread, at(street()).spread, true); }
+    void limit_most_share_of_spread() { hold(LimitKind::MostSpreadShare, at(street()).spread / 4, true); }
+    void limit_least_dry_width() { hold(LimitKind::LeastDryWidth, 4 - at(street()).spread, false); }
+    void limit_most_depth_on_street() { hold(LimitKind::MostStreetDepth, at(street()).depth, true); }
+    void limit_most_depth_x_velocity() {
+        hold(LimitKind::MostDepthVelocity, at(street()).depth * at(street()).velocity, true);
+    }
+    /// A limit holds in the events of its system: those up to the minor system's design event, or the rarer ones.
+    void choice_limit_system() {
+        Project p = street();
+        RainEvent e = *p.events.find(5);
+        e.id = 6;
+        e.name = "100 years";
+        e.return_period = 100;
+        e.role = EventRole::Major;
+        p.events.insert(e);
+        e.id = 7;
+        e.name = "2 years";
+        e.return_period = 2;
+        e.role = EventRole::Other;
+        p.events.insert(e);
+        const std::uint64_t id = limit_id(p, LimitKind::MostSpread);
+        const auto asked = [&](EventRole system) {
+            QString s;
+            const Project q = with(p, Kind::Limit, id, "system", system);
+            for (std::size_t i = 0; i < 3; ++i) s += check(q, Rule::MostSpread, 1, i) ? "x" : "-";  // 2, 10, 100 years
+            return s;
+        };
+        QCOMPARE(asked(EventRole::Other), "xxx");
+        QCOMPARE(asked(EventRole::Minor), "xx-");
+        QCOMPARE(asked(EventRole::Major), "--x");
+    }
+    void choice_structure_inlet_place() {
+        const Project p = street(), sag = with(p, Kind::Structure, 1, "inlet_place", InletPlace::Sag);
+        QVERIFY(at(p).velocity > 0 && at(p).bypass > 0);
+        QCOMPARE(at(sag).velocity, 0.0);
+        QVERIFY(close(at(sag).captured, at(sag).flow));
+        // By itself it stands on the street's grade; at a low point in a sag.
+        Project low = p;
+        low.streets.change(70)->stations = {0, 100, 200};
+        low.streets.change(70)->levels = {101, 100, 101};
+        QCOMPARE(at(low).velocity, 0.0);
+        QVERIFY(at(with(low, Kind::Structure, 1, "inlet_place", InletPlace::OnGrade)).velocity > 0);
+    }
+    void choice_catchment_time_by() {
+        Project p = street();
+        Catchment& c = *p.catchments.change(21);
+        c.path_length = 304.8;
+        c.path_slope = 0.01;
+        c.path_parts = "shallow 100m 1% paved; time 3min";
+        const auto time = [&](TimeBy by) {
+            return concentration_time(with(p, Kind::Catchment, 21, "time_by", by),
+                                      *with(p, Kind::Catchment, 21, "time_by", by).catchments.find(21))
+                .time;
+        };
+        QVERIFY(close(time(TimeBy::Entered), 600));
+        QVERIFY(close(time(TimeBy::Parts), 180 + 100 / (20.33 * 0.3048 * 0.1)));
+        QVERIFY(close(time(TimeBy::Kirpich), kirpich_time(304.8, 0.01)) &&
+                close(time(TimeBy::Faa), faa_time(0.8, 304.8, 0.01)));
+    }
+    void choice_type_grate() {
+        Project p = street();
+        p.streets.change(70)->levels = {122, 100};  // fast water
+        const double open = at(with(p, Kind::StructureType, 71, "grate", GrateBars::Bars48)).captured,
+                     closed = at(with(p, Kind::StructureType, 71, "grate", GrateBars::Reticuline)).captured;
+        QVERIFY(open > closed * 1.1);  // water splashes over bars that lie close
+        // An entered velocity stands before that of the bars.
+        QVERIFY(close(at(with(with(p, Kind::StructureType, 71, "grate", GrateBars::Reticuline), Kind::StructureType, 71,
+                              "splash_velocity", 19.0))
+                          .captured,
+                      at(with(p, Kind::StructureType, 71, "splash_velocity", 19.0)).captured));
+    }
+    void choice_type_throat() {
+        Project p = with(with(with(street(), Kind::Structure, 1, "inlet_place", InletPlace::Sag), Kind::StructureType,
+                              71, "inlet", InletKind::CurbOpening),
+                         Kind::StructureType, 71, "opening_height", 0.05);
+        p.street_paths.erase(31);  // it takes all, at any depth
+        p.catchments.change(21)->area = 20000;
+        const double level = at(p).depth,
+                     turned = at(with(p, Kind::StructureType, 71, "throat", Throat::Vertical)).depth;
+        QVERIFY(level > 0.06 && turned < level);  // a throat that turns its area up has more head
+    }
+    /// Parts of a flow path that cannot be read are said with their number and what is wanted.
+    void parts_at_fault_are_said() {
+        for (const auto& [text, part] : {std::pair{"sheet 30m", "a length and a slope"},
+                                         {"shallow 10m 1%", "paved or unpaved"},
+                                         {"time 3min; run 5m 1%", "part 2"},
+                                         {"sheet 30m -1% 0.1", "does not run up"},
+                                         {"channel 30m 1% 0.03", "hydraulic radius"},
+                                         {"", "no part"},
+                                         {"time x", "a time is wanted"}}) {
+            const PartsRead r = read_parts(text, 0.08);
+            QVERIFY2(QString::fromStdString(r.fault).contains(part),
+                     qPrintable(QString("%1: %2").arg(text, r.fault.c_str())));
+        }
+        const PartsRead r = read_parts("sheet 100ft 1% 0.15; shallow 120 0.02 paved", 0.08);
+        QVERIFY(r.fault.empty() && r.parts.size() == 2 && close(std::get<SheetFlow>(r.parts[0]).length, 30.48) &&
+                close(std::get<ShallowFlow>(r.parts[1]).slope, 0.02));
+    }
+    /// A catchment that drains to a place on the street reaches the next inlet down it.
+    void a_catchment_may_drain_to_the_street() {
+        Project p = street();
+        Catchment& c = *p.catchments.change(21);
+        c.structure = {};
+        c.street = {70};
+        c.station = 40;
+        QVERIFY(close(at(p, 1).own_area, 3200) && at(p, 2).own_area == 0);
+        p.catchments.change(21)->station = 120;
+        QVERIFY(close(at(p, 2).own_area, 3200) && at(p, 1).own_area == 0);
+        p.streets.change(70)->levels = {100, 102};  // the other way
+        QVERIFY(close(at(p, 1).own_area, 3200));
+        p.catchments.change(21)->station = 10;  // below the last one: its water is not counted, and that is said
+        bool said = false;
+        for (const Fault& f : compile(p).faults) said |= f.title == "drains nowhere";
+        QVERIFY(said);
+    }
+    /// Each finding of streets, in a project where it alone comes up.
+    void findings_of_streets_come_up_where_they_should() {
+        Project p = street();
+        p.street_paths.erase(31);
+        QVERIFY(check(p, Rule::BypassStays)->verdict == Verdict::Near &&
+                check(street(), Rule::BypassStays)->verdict == Verdict::Within);
+        StreetPath off;
+        off.id = 32;
+        off.name = "off";
+        off.from = {1};
+        off.bends = {{90, -20}};
+        p.street_paths.insert(off);
+        QVERIFY(check(p, Rule::BypassLeaves)->verdict == Verdict::Near);
+        p = street();
+        p.catchments.change(21)->area = 60000;
+        QVERIFY(check(p, Rule::OverCrown)->verdict == Verdict::Near &&
+                check(street(), Rule::OverCrown)->verdict == Verdict::Within);
+    }
+    void an_inlet_that_cannot_be_computed_says_why() {
+        const auto fault = [](const Project& p) {
+            for (const Fault& f : compile(p).faults)
+                if (f.title == "inlet not computed") return QString::fromStdString(f.detail);
+            return QString();
+        };
+        QCOMPARE(fault(street()), QString());
+        Project p = street();
+        p.structures.change(2)->street = {};
+        QVERIFY(fault(p).contains("A2") && fault(p).contains("stands on no street"));
+        p = street();
+        p.streets.change(70)->levels = {100, 100};
+        QVERIFY(fault(p).contains("flat"));
+        p = street();
+        p.streets.change(70)->cross_slope = -0.02;
+        QVERIFY(fault(p).contains("falls to its crown"));
+        p = street();
+        p.streets.change(70)->stations = {};
+        p.streets.change(70)->levels = {};
+        p.street_paths.erase(31);
+        QVERIFY(fault(p).contains("grade of the street is not known"));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestStreetSettings)
+#include "test_street_settings.moc"
