@@ -61,6 +61,8 @@ class TestStages : public QObject {
             QWidget* lower = f.window.lower()->currentWidget();
             if (spec.lower == LowerView::Section) QVERIFY2(lower == f.window.section(), qPrintable(at));
             else if (spec.lower == LowerView::Rain) QVERIFY2(lower == f.window.rain(), qPrintable(at));
+            else if (spec.lower == LowerView::Street)
+                QVERIFY2(lower == f.window.street(), qPrintable(at));  // the inlet's street, at its station
             else QVERIFY2(lower == f.window.profile(), qPrintable(at));  // a structure is selected: its run
             const QWidget* page = f.window.drawer()->tabs()->currentWidget();
             if (spec.page == DrawerPage::Ground) QVERIFY2(page == f.window.drawer()->ground(), qPrintable(at));

@@ -131,7 +131,7 @@ void Card::add_street(std::uint64_t id) {
                      document_.select({{Kind::Structure, from}});
                  });
         }
-        line("taken", flow(a.flow->captured) + ", " + text(u.number(a.flow->efficiency * 100, Quantity::Size)) + " %",
+        line("taken", flow(a.flow->captured) + ", " + QString::number(std::lround(a.flow->efficiency * 100)) + " %",
              a.inlet->sag ? "In a sag it takes all, up to the depth at which it spills"
                           : "What it takes as the water runs past");
         const bool passes = a.flow->bypass > 1e-9;
@@ -157,7 +157,7 @@ void Card::add_street(std::uint64_t id) {
         y += 8;
         p.setFont(lettering(8));
         p.setPen(t.quiet);
-        const double c1 = width * 0.46, c2 = width * 0.64, c3 = width * 0.82, c4 = width - 14;
+        const double c1 = width * 0.44, c2 = width * 0.59, c3 = width * 0.75, c4 = width - 14;
         const auto cell = [&](double right, const QString& words) {
             p.drawText(QRectF(right - 90, y, 90, 14), Qt::AlignRight | Qt::AlignVCenter, words);
         };

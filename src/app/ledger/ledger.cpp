@@ -221,6 +221,29 @@ void Ledger::show_kind(Kind kind) {
     follow_selection();
 }
 
+void Ledger::lead_with(Stage stage) {
+    if (lead_ == stage) return;
+    lead_ = stage;
+    lay_out_columns();
+}
+
+/// Columns where a person has not ordered them: as the model has them, but the name and then the results of the stage.
+std::vector<int> Ledger::usual_columns(Stage lead) const {
+    std::vector<int> first, then;
+    for (int c = 0; c < model_->columnCount(); ++c) {
+        const ResultField* f = model_->result(c);
+        const bool leads = f && f->stage == lead && lead == Stage::Streets && model_->kind() == Kind::Structure;
+        (c == 0 || leads ? first : then).push_back(c);
+    }
+    first.insert(first.end(), then.begin(), then.end());
+    return first;
+}
+QStringList Ledger::usual_order(Stage lead) const {
+    QStringList list;
+    for (const int c : usual_columns(lead)) list << model_->head(c).section(" (", 0, 0);
+    return list;
+}
+
 void Ledger::lay_out_columns() {
     laying_ = true;
     const QSettings settings;
@@ -232,13 +255,17 @@ void Ledger::lay_out_columns() {
     }
     held_count_ = settings.value(key + "/held", has_name(model_->kind()) ? 1 : 0).toInt();
     QHeaderView* header = table_->horizontalHeader();
-    const QStringList order = settings.value(key + "/order").toStringList();
+    QStringList order = settings.value(key + "/order").toStringList();
+    if (order == usual_order(Stage::Layout)) order.clear();  // nobody ordered them
     for (int c = 0; c < model_->columnCount(); ++c) header->moveSection(header->visualIndex(c), c);
     int place = 0;
     for (const QString& label : order)
         for (int c = 0; c < model_->columnCount(); ++c)
             if (model_->head(c).section(" (", 0, 0) == label && header->visualIndex(c) >= place)
                 header->moveSection(header->visualIndex(c), place++);
+    if (order.isEmpty()) {
+        for (const int c : usual_columns(lead_)) header->moveSection(header->visualIndex(c), place++);
+    }
     for (int c = 0; c < model_->columnCount(); ++c) {
         const bool off = hidden.contains(model_->head(c).section(" (", 0, 0));
         for (QTableView* t : {held_, table_}) {
@@ -283,7 +310,8 @@ void Ledger::keep_layout() {
     QSettings settings;
     const QString key = "ledger/columns/" + text(table_name(model_->kind()));
     settings.setValue(key + "/hidden", hidden);
-    settings.setValue(key + "/order", order);
+    if (order == usual_order(lead_)) settings.remove(key + "/order");
+    else settings.setValue(key + "/order", order);
     settings.setValue(key + "/held", held_count_);
 }
 

@@ -22,6 +22,8 @@ class Ledger : public QWidget {
   public:
     Ledger(Document& document, QWidget* parent = nullptr);
     void show_kind(Kind kind);
+    /// Results of a stage stand right after the held columns, where a person has not ordered them.
+    void lead_with(Stage stage);
     [[nodiscard]] QTableView* table() const { return table_; }
     [[nodiscard]] QTableView* held() const { return held_; }
     [[nodiscard]] LedgerModel* model() const { return model_; }
@@ -72,6 +74,9 @@ class Ledger : public QWidget {
     QLabel* said_;
     QTimer filter_delay_, select_delay_;
     int held_count_ = 1;
+    Stage lead_ = Stage::Layout;
+    [[nodiscard]] std::vector<int> usual_columns(Stage lead) const;
+    [[nodiscard]] QStringList usual_order(Stage lead) const;
     bool following_ = false, laying_ = false;
 };
 

@@ -44,6 +44,11 @@ class LedgerModel : public QAbstractTableModel {
     [[nodiscard]] QString copied(const QModelIndex& index) const;
     [[nodiscard]] QString head(int column) const;  ///< label and unit on one line: "Rim (m)"
     [[nodiscard]] Quantity quantity_of(int column) const;
+    /// The result a column shows; null for a field.
+    [[nodiscard]] const ResultField* result(int column) const {
+        const auto c = static_cast<std::size_t>(column);
+        return c < fields_.size() ? nullptr : results_[c - fields_.size()];
+    }
     /// Unit and digits of one column, apart from the project's; an empty symbol: the project's.
     void set_display(int column, const QString& unit, int digits);
     [[nodiscard]] Unit display(int column) const;

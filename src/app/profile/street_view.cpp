@@ -258,7 +258,12 @@ void StreetView::paint_spread(QPainter& p) {
     p.setPen(axis);
     p.drawLine(QPointF(area.left(), middle), QPointF(area.right(), middle));
     const auto r = document_.result();
-    const double limit = LimitTable(document_.project(), r->event).limit(LimitKind::MostSpread, 0).value;
+    // What is allowed at the inlet that the water at the cursor runs to.
+    std::uint64_t judged = 0;
+    for (const StreetReach& reach : water_->of({s.id}))
+        if (!judged || (station_ - reach.points.front().station) * (station_ - reach.points.back().station) <= 0)
+            judged = reach.inlet.value;
+    const double limit = LimitTable(document_.project(), r->event).limit(LimitKind::MostSpread, judged).value;
     p.setFont(lettering(8));
     if (limit > 0 && limit < most) {
         QPen pen(t.near, 1);

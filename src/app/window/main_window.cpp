@@ -175,7 +175,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
         const LowerView lower = stage_spec(rail_->stage()).lower;
         if ((lower == LowerView::Run || lower == LowerView::Street) && e.id &&
             (e.kind == Kind::Street || e.kind == Kind::Structure || e.kind == Kind::Pipe))
-            profiles_->setCurrentWidget(e.kind == Kind::Street ? static_cast<QWidget*>(street_) : profile_);
+            profiles_->setCurrentWidget(lower_for(lower, e));
     });
     plan_->setFocus();
     retitle();

@@ -106,6 +106,7 @@ class MainWindow : public QWidget {
     void show_stage(Stage stage);
     void choose_colouring(const QString& key);
     void keep_shares();
+    [[nodiscard]] QWidget* lower_for(LowerView lower, ElementRef element) const;
     void give_whole();
     void step_size_of_selection(int step);
     void remove_selection();

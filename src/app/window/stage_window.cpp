@@ -25,11 +25,9 @@ void MainWindow::show_stage(Stage stage) {
     if (spec.lower == LowerView::Section) lower = section_;
     else if (spec.lower == LowerView::Rain) lower = rain_;
     else if (spec.lower == LowerView::Street) lower = street_;
-    if (lower == street_) {  // a street, where one can be shown
-        const Kind kind = document_.selected().id ? document_.selected().kind : Kind::Street;
-        if (kind != Kind::Street && kind != Kind::StreetPath) lower = profile_;
-    }
+    if (spec.lower == LowerView::Street) lower = lower_for(spec.lower, document_.selected());
     profiles_->setCurrentWidget(lower);
+    drawer_->ledger()->lead_with(stage);
     drawer_->ledger()->show_kind(spec.ledger);
     if (spec.page == DrawerPage::Ground) drawer_->tabs()->setCurrentWidget(drawer_->ground());
     else drawer_->tabs()->setCurrentIndex(spec.page == DrawerPage::Findings ? 1 : 0);
@@ -41,6 +39,15 @@ void MainWindow::show_stage(Stage stage) {
     if (shares.size() != 3) shares = QList<int>(spec.shares.begin(), spec.shares.end());
     middle_->setSizes(shares);
     refresh_tool_strip();
+}
+
+/// A street shows as one; in the stage of streets so does an inlet that stands on one.
+QWidget* MainWindow::lower_for(LowerView lower, ElementRef e) const {
+    if (e.kind == Kind::Street) return street_;
+    if (lower != LowerView::Street) return profile_;
+    if (!e.id || e.kind == Kind::StreetPath) return street_;
+    const Structure* s = e.kind == Kind::Structure ? document_.project().structures.find(e.id) : nullptr;
+    return s && s->street ? static_cast<QWidget*>(street_) : profile_;
 }
 
 void MainWindow::keep_shares() {

@@ -10,6 +10,8 @@ namespace culvert {
 namespace {
 
 constexpr int samples = 9;
+constexpr double at_place = 0.5;  ///< m: a point of the profile this near an inlet is where it stands
+constexpr double noise = 0.002;   ///< m: what rises less than this does not turn the water
 
 struct Standing {
     double station;
@@ -26,8 +28,8 @@ double head_of(const StreetProfile& profile, const std::vector<Standing>& row, s
     // Up the profile as long as it rises.
     double s = from, level = level_at(profile, from);
     const auto visit = [&](const StreetPoint& p) {
-        if ((p.station - from) * step <= 0 || (p.station - end) * step >= 0) return true;
-        if (p.level < level - 1e-9) return false;
+        if ((p.station - from) * step <= at_place || (p.station - end) * step >= 0) return true;
+        if (p.level < level - noise) return false;
         s = p.station;
         level = p.level;
         return true;
@@ -38,7 +40,7 @@ double head_of(const StreetProfile& profile, const std::vector<Standing>& row, s
     } else
         for (auto p = profile.rbegin(); p != profile.rend(); ++p)
             if (!visit(*p)) return s;
-    return level_at(profile, end) < level - 1e-9 ? s : end;
+    return level_at(profile, end) < level - noise ? s : end;
 }
 
 }  // namespace
@@ -121,17 +123,22 @@ const std::vector<StreetReach>& StreetWater::of(StreetId street) const {
 }
 
 WaterAt StreetWater::at(StreetId street, int side, double station) const {
+    WaterAt most{station, 0, 0, 0};
     for (const StreetReach& r : of(street)) {
         if (r.side != side) continue;
         for (std::size_t i = 1; i < r.points.size(); ++i) {
             const WaterAt &a = r.points[i - 1], &b = r.points[i];
-            if ((station - a.station) * (station - b.station) > 0) continue;
-            const double t = (station - a.station) / (b.station - a.station);
+            const double near = i + 1 == r.points.size() || i == 1 ? at_place : 0;
+            if (station < std::min(a.station, b.station) - near || station > std::max(a.station, b.station) + near)
+                continue;
+            const double t = std::clamp((station - a.station) / (b.station - a.station), 0.0, 1.0);
             const auto mix = [t](double x, double y) { return x + (y - x) * t; };
-            return {station, mix(a.flow, b.flow), mix(a.depth, b.depth), mix(a.spread, b.spread)};
+            if (const WaterAt w{station, mix(a.flow, b.flow), mix(a.depth, b.depth), mix(a.spread, b.spread)};
+                w.flow > most.flow)
+                most = w;
         }
     }
-    return {station, 0, 0, 0};
+    return most;
 }
 
 }  // namespace culvert

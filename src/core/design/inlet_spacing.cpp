@@ -5,6 +5,7 @@
 #include <cmath>
 #include <map>
 
+#include "core/hydrology/idf.h"
 #include "core/model/lay.h"
 #include "core/network/street_inlet.h"
 #include "core/review/review.h"
@@ -101,13 +102,15 @@ InletProposal propose_inlets(const Project& project, const SiteGround& site, Str
             return out;
         }
         std::vector<std::uint64_t> ids;
+        std::string near;
         for (const SpacedInlet& in : spacing.inlets) {
             const StreetShape shape = shape_at(project, *street, in.station);
             const double offset = shape.to_curb() - std::min(0.25, shape.gutter_width / 2);
             const Point at = beside(street->line, in.station, sign * offset);
             Structure s;
             s.id = random_id();
-            s.name = next_structure_name(e.now());
+            s.name = next_structure_name(e.now(), near);
+            near = s.name;
             s.kind = StructureKind::Inlet;
             s.type = out.type;
             s.x = at.x;

@@ -123,7 +123,8 @@ std::vector<RuleInfo> built_in() {
         return u.text(f.check.value, Q::Flow) + " run over the crown to the other side of the street";
     };
     const auto noticed = [](const Subject&, const Check& c) {
-        return c.value > 1e-6 ? Verdict::Near : Verdict::Within;
+        constexpr double drop = 5e-5;  // m3/s: less is shown as nothing
+        return c.value > drop ? Verdict::Near : Verdict::Within;
     };
     const auto nothing = [](const Subject&) { return 0.0; };
     const auto flooded = [](const Subject& s, const Check& c) {

@@ -1,0 +1,213 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <QtWidgets>
+
+#include "app/window/main_window.h"
+
+using namespace culvert;
+using namespace culvert::app;
+
+/// Streets through the window: where the water came from, mending it, spacing inlets and taking them, dragging one.
+class TestStreetsWindow : public QObject {
+    Q_OBJECT
+    std::unique_ptr<Document> document_;
+    std::unique_ptr<MainWindow> window_;
+
+    Document& d() { return *document_; }
+    void settle() { QTRY_VERIFY_WITH_TIMEOUT(d().current() && d().review() && !d().all_results().empty(), 20000); }
+    ElementRef named(const char* name) { return find_element(d().project(), name); }
+    StreetFlow at(const char* name) { return at(named(name).id); }
+    StreetFlow at(std::uint64_t id) {
+        const auto r = d().result();
+        const int node = r->network->node_of(StructureId{id});
+        const int inlet = node < 0 ? -1 : r->network->nodes[static_cast<std::size_t>(node)].inlet;
+        return inlet < 0 ? StreetFlow{} : r->streets[static_cast<std::size_t>(inlet)];
+    }
+    Verdict verdict(const char* name) {
+        const auto r = d().result();
+        for (const Check& c : checks_of(LimitTable(d().project(), r->event), *r, named(name)))
+            if (c.rule == Rule::MostSpread) return c.verdict;
+        return Verdict::Unknown;
+    }
+    void stage(const char* name) {
+        window_->actions().find(QString("stage.") + name)->trigger();
+        window_->grab();
+    }
+    bool press(const char* part_of_tip) {
+        window_->grab();
+        Canvas* street = window_->card()->canvas("street");
+        if (!street) return false;
+        for (const Canvas::Place& place : street->places())
+            if (place.click && place.tip.contains(part_of_tip)) {
+                place.click();
+                return true;
+            }
+        return false;
+    }
+    /// A street of 1 % with rain and nothing on it.
+    void bare_street() {
+        Project p = new_project(UnitSystem::Si);
+        Street s;
+        s.id = 70;
+        s.name = "Long Street";
+        s.line = {{0, 0}, {400, 0}};
+        s.stations = {0, 250, 400};
+        s.levels = {104, 100, 101.5};
+        s.strip_width = 25;
+        p.streets.insert(s);
+        RainEvent e;
+        e.id = 5;
+        e.name = "10 years";
+        e.return_period = 10;
+        e.role = EventRole::Minor;
+        e.durations = {300, 3600};
+        e.intensities = {4e-5, 1e-5};
+        p.events.insert(e);
+        d().set_project(p);
+        QTRY_VERIFY(d().current());
+        d().select({{Kind::Street, 70}});
+    }
+
+  private slots:
+    void initTestCase() {
+        QStandardPaths::setTestModeEnabled(true);
+        QApplication::setOrganizationName("calm-culvert-test");
+        QApplication::setApplicationName("calm-culvert-test-streets");
+    }
+    void init() {
+        QSettings().clear();
+        document_ = std::make_unique<Document>();
+        window_ = std::make_unique<MainWindow>(*document_);
+        window_->resize(1280, 800);
+        window_->show();
+    }
+    void cleanup() {
+        window_.reset();
+        document_.reset();
+    }
+    /// The sag spreads too far; its card says where that water came from; lengthening the opening there mends it.
+    void the_card_of_the_sag_says_where_its_water_came_from() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        settle();
+        stage("streets");
+        d().select({named("C3")});
+        window_->grab();
+        QCOMPARE(window_->card()->order().front(), CardPart::Street);
+        QCOMPARE(window_->lower()->currentWidget(), window_->street());
+        QCOMPARE(verdict("C3"), Verdict::Beyond);
+        QVERIFY(at("C2").bypass > 0.03 && at("C3").flow > at("C3").own_area * at("C3").intensity);
+        QVERIFY(press("inlet above let pass"));
+        QCOMPARE(d().selected(), named("C2"));
+        QVERIFY(press("It runs on along its street path"));
+        QCOMPARE(d().selected(), named("C3"));
+        d().select({named("C2")});
+        window_->grab();
+        FieldEdit* opening = window_->card()->field(Kind::Structure, "opening_length");
+        QVERIFY(opening);
+        auto* line = opening->findChild<QLineEdit*>();
+        QVERIFY(line);
+        line->setFocus();
+        line->selectAll();
+        QTest::keyClicks(line, "6 m");
+        QTest::keyClick(line, Qt::Key_Return);
+        settle();
+        QVERIFY(at("C2").bypass < 0.01);
+        QVERIFY(verdict("C3") != Verdict::Beyond);
+        // Another event by its row in the card.
+        QVERIFY(press("View this event"));
+        QCOMPARE(QString::fromStdString(d().project().events.find(d().event().value)->name), QString("2 years"));
+        d().undo();
+        settle();
+        d().set_event({design_event(d().project())->id});
+        QTRY_COMPARE(verdict("C3"), Verdict::Beyond);
+    }
+    void the_ledger_leads_with_what_the_streets_carry() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        settle();
+        stage("streets");
+        auto* model = window_->drawer()->ledger()->findChild<LedgerModel*>();
+        QCOMPARE(model->kind(), Kind::Structure);
+        bool leads = false;
+        for (QTableView* t : window_->drawer()->ledger()->findChildren<QTableView*>())
+            if (t->model() == model)
+                if (const ResultField* f = model->result(t->horizontalHeader()->logicalIndex(1)))
+                    leads |= f->key == "approach";
+        QVERIFY(leads);
+    }
+    void inlets_are_spaced_taken_dragged_and_given_back() {
+        bare_street();
+        stage("streets");
+        QAction* space = window_->actions().find("streets.space");
+        QVERIFY(space->isEnabled());
+        space->trigger();
+        QTRY_VERIFY(d().has_pending());
+        const std::size_t shown = d().project().structures.size();
+        QVERIFY(shown >= 6);  // both sides
+        // It is solved before it is taken: no outfall yet, so nothing enters pipes; the chain of the street stands.
+        QVERIFY(d().project().street_paths.size() >= 4 && d().project().catchments.size() == shown);
+        window_->drawer()->preview()->findChild<QPushButton*>("preview-accept")->click();
+        QVERIFY(!d().has_pending() && d().project().structures.size() == shown);
+        int sags = 0;
+        double area = 0;
+        for (const Structure& s : d().project().structures) {
+            sags += s.inlet_place == InletPlace::Sag;
+            QVERIFY(std::abs(std::abs(s.y) - 3.75) < 1e-6 && s.station > 0 && s.station < 400);
+            QVERIFY(std::abs(s.x - s.station) < 1e-6);
+        }
+        for (const Catchment& c : d().project().catchments) area += c.area;
+        QCOMPARE(sags, 2);
+        QVERIFY(area > 0.99 * 2 * 400 * 25 && area <= 2 * 400 * 25 * 1.001);
+        // Spaced once, it is judged.
+        window_->actions().find("streets.judge")->trigger();
+        QTRY_VERIFY(!window_->findChildren<QLabel*>().empty());
+        d().undo();
+        QCOMPARE(d().project().structures.size(), std::size_t{0});
+        QCOMPARE(d().project().catchments.size(), std::size_t{0});
+        d().redo();
+        QCOMPARE(d().project().structures.size(), shown);
+    }
+    /// Dragging an inlet down its street moves its station, and the chain below follows while it is dragged.
+    void the_chain_follows_a_dragged_inlet() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        settle();
+        stage("streets");
+        const ElementRef inlet = named("C2");
+        const Structure before = *d().project().structures.find(inlet.id);
+        const StreetFlow below = at("C3");
+        PlanView* plan = window_->plan();
+        plan->setFocus();
+        d().select({inlet});
+        window_->grab();
+        const QPoint from = plan->to_screen({before.x, before.y}).toPoint();
+        QTest::mousePress(plan, Qt::LeftButton, {}, from);
+        for (int i = 1; i <= 8; ++i) QTest::mouseMove(plan, from + QPoint(i, -i));
+        QVERIFY(d().has_pending());
+        QTRY_VERIFY(d().current());
+        QTest::mouseRelease(plan, Qt::LeftButton, {}, from + QPoint(8, -8));
+        settle();
+        const Structure& after = *d().project().structures.find(inlet.id);
+        QVERIFY(after.station != before.station);
+        QVERIFY(at("C2").travel != 0 && at("C3").time != below.time);
+        d().undo();
+        settle();
+        QCOMPARE(at("C3").time, below.time);
+    }
+    void questions_are_answered_where_they_are_typed() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        settle();
+        window_->actions().find("view.find")->trigger();
+        auto* line = window_->findChild<QWidget*>("command-bar")->findChild<QLineEdit*>();
+        auto* list = window_->findChild<QWidget*>("command-bar")->findChild<QListWidget*>();
+        for (const auto& [typed, said] : {std::pair{"gutter flow=40l/s grade=1.2%", "spread 2.29 m"},
+                                          {"spread 40 l/s at 1.2 %", "spread 2.29 m"},
+                                          {"gutter spread=2.29m grade=1.2%", "flow 40."},
+                                          {"gutter flow=40l/s", "asks for grade"}}) {
+            line->clear();
+            QTest::keyClicks(line, typed);
+            QVERIFY2(list->item(0)->text().contains(said), qPrintable(QString(typed) + ": " + list->item(0)->text()));
+        }
+    }
+};
+
+QTEST_MAIN(TestStreetsWindow)
+#include "test_streets.moc"
