@@ -3,6 +3,7 @@
 // times.
 //   culvert-bench            all
 //   culvert-bench core       without the interface
+//   culvert-bench streets    water on the streets, spacing
 //   culvert-bench site       the ground, the ledger, many elements, single Edits
 #include <QApplication>
 #include <QElapsedTimer>
@@ -228,6 +229,10 @@ int main(int argc, char** argv) {
     if (all || std::strcmp(argv[1], "site") == 0) {
         bench_site(reference);
         bench_workbench(reference);
+        if (!all) return 0;
+    }
+    if (all || std::strcmp(argv[1], "streets") == 0) {
+        bench_streets();
         if (!all) return 0;
     }
     if (argc < 2 || std::strcmp(argv[1], "ui") != 0) {

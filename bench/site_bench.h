@@ -5,3 +5,5 @@
 /// @param reference  time of the frozen kernel on this machine, us
 void bench_site(double reference);
 void bench_workbench(double reference);
+/// Water on the streets against one gutter solve and against the whole; spacing of a long street.
+void bench_streets();

@@ -83,6 +83,24 @@ double carried(const SwaleSection& s, double d, double width) {
     return left / s.left_slope + left / s.right_slope;
 }
 
+/// How fast that grows with the depth over the whole width: (8/3) (5/3) ∫ d^(2/3) dx.
+double carried_slope(const CompositeSection& s, double d) {
+    const double end = spread(s, d), edge = std::min(end, s.gutter_width);
+    const double at_edge = std::max(d - height(s, edge), 0.0), at_end = std::max(d - height(s, end), 0.0);
+    const auto part = [](double deep, double shallow, double slope, double width) {
+        const double r = std::cbrt((deep + shallow) / 2);
+        return slope > 0 ? (five_thirds(deep) - five_thirds(shallow)) / slope : 5.0 / 3 * r * r * width;
+    };
+    return 8.0 / 3 * (part(d, at_edge, s.gutter_slope, edge) + part(at_edge, at_end, s.cross_slope, end - edge));
+}
+double carried_slope(const ParabolicSection& s, double d) {
+    const double step = d * 1e-6;
+    return (carried(s, d, 1e9) - carried(s, d - step, 1e9)) / step;
+}
+double carried_slope(const SwaleSection& s, double d) {
+    return 8.0 / 3 * five_thirds(d) * (1 / s.left_slope + 1 / s.right_slope);
+}
+
 double area(const CompositeSection& s, double d) {
     const double t = spread(s, d), edge = std::min(t, s.gutter_width);
     const double at_edge = std::max(d - edge * s.gutter_slope, 0.0), at_end = std::max(d - height(s, t), 0.0);
@@ -153,26 +171,30 @@ double depth_of_flow(const Gutter& g, double flow, const StreetConstants& k) {
             if (plain <= s->to_crown * s->cross_slope) return plain;
         }
     }
-    // The flow rises with depth, ever faster: Newton from above never oversteps. Its slope is (8/3) ∫ (5/3) d^(2/3) dx,
-    // which for straight parts is again a difference of powers; a secant of two near depths serves all shapes alike.
+    // The flow rises with depth, ever faster: Newton from above never oversteps.
     const auto carry = [&](double d) {
         return std::visit([&](const auto& s) { return carried(s, d, 1e9); }, g.section);
     };
     double low = 0, high = 0.05;
-    while (carry(high) < want && high < 1e3) {
+    // All of it in the steeper of the two slopes stands at least as deep.
+    if (const auto* s = std::get_if<CompositeSection>(&g.section))
+        high = power(want * std::max(s->gutter_slope, s->cross_slope));
+    double at = carry(high);
+    while (at < want && high < 1e3) {
         low = high;
         high *= 2;
+        at = carry(high);
     }
-    double d = high, at = carry(d);
+    double d = high;
     for (int i = 0; i < 60; ++i) {
-        const double step = std::max(d * 1e-6, 1e-9), slope = (at - carry(d - step)) / step;
+        const double slope = std::visit([&](const auto& s) { return carried_slope(s, d); }, g.section);
         double next = d - (at - want) / slope;
         if (!(next > low && next < high)) next = (low + high) / 2;
         const double moved = std::abs(next - d);
         d = next;
+        if (moved <= 1e-15 + 1e-10 * d) break;  // the step after this one would be below rounding
         at = carry(d);
         (at < want ? low : high) = d;
-        if (moved <= 1e-14 + 1e-13 * d) break;
     }
     return d;
 }
