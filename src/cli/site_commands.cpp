@@ -1,17 +1,21 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "cli/site_commands.h"
 
+#include <cmath>
 #include <filesystem>
+#include <iomanip>
 #include <iostream>
 #include <memory>
 #include <nlohmann/json.hpp>
 
 #include "core/base/numbers.h"
 #include "core/base/words.h"
+#include "core/design/inlet_spacing.h"
 #include "core/design/site.h"
 #include "core/model/lay.h"
 #include "core/model/variant.h"
 #include "core/terrain/contours.h"
+#include "exchange/cover_layer.h"
 #include "exchange/shelf.h"
 #include "exchange/site_import.h"
 
@@ -25,6 +29,7 @@ struct Given {
     std::string file, output, role = "existing", as = "surface", other, name;
     std::vector<std::string> at;
     double least_depth = 0.05, unit = 1;
+    bool judge = false, replace = false;
     bool json = false, low_points = false;
 };
 
@@ -207,6 +212,103 @@ int run_paths(Given g, const Load& load) {
     return write(project, *assets, g.output);
 }
 
+/// Spaces inlets along a street for an event, or judges those that stand.
+int run_inlets(Given g, const Load& load) {
+    Project project;
+    if (const int code = load(g.file, project)) return code;
+    const auto assets = assets_beside(g.file);
+    const Street* street = nullptr;
+    for (const Street& s : project.streets)
+        if (s.name == g.other) street = &s;
+    if (!street) {
+        std::cerr << "there is no street \"" << g.other << "\". The project has:";
+        for (const Street& s : project.streets) std::cerr << " " << s.name << ";";
+        std::cerr << "\n";
+        return bad_use;
+    }
+    const RainEvent* event = g.name.empty() ? design_event(project) : find_event(project, g.name);
+    if (!event) {
+        std::cerr << (project.events.empty() ? "the project has no rain event.\n"
+                                             : "there is no event \"" + g.name + "\".\n");
+        return bad_use;
+    }
+    const SiteGround ground = ground_of(project, *assets);
+    const StreetId id{street->id};
+    if (g.judge) {
+        const InletJudgement j = judge_street(project, ground, id, {event->id});
+        if (!j.fault.empty()) {
+            std::cerr << j.fault << "\n";
+            return bad_use;
+        }
+        if (g.json) std::cout << Json(j.words).dump(2) << "\n";
+        else
+            for (const std::string& line : j.words) std::cout << line << "\n";
+        return done;
+    }
+    const InletProposal p = propose_inlets(project, ground, id, {event->id});
+    if (!p.fault.empty()) {
+        std::cerr << p.fault << "\n";
+        return bad_use;
+    }
+    const UnitSet u = units_of(project);
+    Json rows = Json::array();
+    constexpr const char* kinds[] = {"on grade", "sag", "flanker"};
+    if (!g.json)
+        std::cout
+            << "side   station        kind      area         own    approach      spread    captured      bypass  to\n";
+    for (const std::size_t side : {std::size_t{0}, std::size_t{1}})
+        for (const SpacedInlet& in : p.sides[side].inlets) {
+            const double area = in.length * street->strip_width;
+            const double to = in.to < 0 ? not_given : p.sides[side].inlets[static_cast<std::size_t>(in.to)].station;
+            rows.push_back({{"side", side ? "right" : "left"},
+                            {"station", in.station},
+                            {"kind", kinds[static_cast<int>(in.as)]},
+                            {"area", area},
+                            {"own", in.own},
+                            {"approach", in.approach},
+                            {"spread", in.spread},
+                            {"depth", in.depth},
+                            {"captured", in.captured},
+                            {"bypass", in.bypass},
+                            {"to", std::isnan(to) ? Json(nullptr) : Json(to)}});
+            if (g.json) continue;
+            std::cout << std::left << std::setw(6) << (side ? "right" : "left") << std::right;
+            const auto cell = [&](const std::string& words, int width) { std::cout << std::setw(width) << words; };
+            cell(u.text(in.station, Quantity::Length), 10);
+            cell(kinds[static_cast<int>(in.as)], 12);
+            cell(u.text(area, Quantity::Area), 10);
+            for (const double q : {in.own, in.approach}) cell(u.text(q, Quantity::Flow), 12);
+            cell(u.text(in.spread, Quantity::Length), 12);
+            for (const double q : {in.captured, in.bypass}) cell(u.text(q, Quantity::Flow), 12);
+            std::cout << "  " << (std::isnan(to) ? "-" : u.text(to, Quantity::Length)) << "\n";
+        }
+    if (g.json) std::cout << rows.dump(2) << "\n";
+    for (const std::string& note : p.remarks) std::cerr << note << "\n";
+    if (g.output.empty()) return done;
+    apply(project, p.edit);
+    return write(project, *assets, g.output);
+}
+
+int run_covers(Given g, const Load& load) {
+    Project project;
+    if (const int code = load(g.file, project)) return code;
+    const auto assets = assets_beside(g.file);
+    const CoverLayer layer = load_cover_layer(g.other);
+    if (!layer.ok) {
+        std::cerr << g.other << ": " << layer.error << "\n";
+        return bad_file;
+    }
+    const CoverCut cut = cut_covers(project, layer.polygons, g.replace);
+    for (const auto* list : {&layer.remarks, &cut.remarks})
+        for (const std::string& remark : *list) std::cerr << g.other << ": " << remark << "\n";
+    const UnitSet u = units_of(project);
+    std::cout << cut.covers << " land covers in " << cut.catchments << " catchments, "
+              << u.text(cut.bare, Quantity::Area) << " without a cover, " << u.text(cut.twice, Quantity::Area)
+              << " covered twice\n";
+    apply(project, cut.edit);
+    return g.output.empty() ? done : write(project, *assets, g.output);
+}
+
 int run_renumber(Given g, const Load& load) {
     Project project;
     if (const int code = load(g.file, project)) return code;
@@ -283,6 +385,23 @@ std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load) 
     paths->add_option("project", g->file, "Project file, or demo")->required();
     paths->add_option("--output,-o", g->output, "File to write");
     paths->add_flag("--json", g->json, "JSON instead of lines");
+    auto* covers = app.add_subcommand(
+        "covers",
+        "Cut the land covers of a GeoJSON layer by the catchments; write the project where --output is given");
+    covers->add_option("project", g->file, "Project file, or demo")->required();
+    covers->add_option("layer", g->other, "GeoJSON of polygons in the project's coordinates")->required();
+    covers->add_flag("--replace", g->replace,
+                     "Land covers that catchments have go; else such catchments are left alone");
+    covers->add_option("--output,-o", g->output, "File to write");
+    auto* inlets = app.add_subcommand(
+        "inlets",
+        "Space inlets along a street for the allowed spread; write the project with them where --output is given");
+    inlets->add_option("project", g->file, "Project file, or demo")->required();
+    inlets->add_option("street", g->other, "Street by its name")->required();
+    inlets->add_option("--event,-e", g->name, "Event (default: the minor system's design event)");
+    inlets->add_flag("--judge", g->judge, "Judge those that stand: their spread, and which are not needed");
+    inlets->add_option("--output,-o", g->output, "File to write");
+    inlets->add_flag("--json", g->json, "JSON in SI units instead of a table");
     auto* number = app.add_subcommand("renumber", "Rename structures by branch from the outfall up");
     number->add_option("project", g->file, "Project file, or demo")->required();
     number->add_option("--output,-o", g->output, "File to write");
@@ -300,6 +419,8 @@ std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load) 
         if (*surface) return run_surface(*g);
         if (*import) return run_import(*g, load);
         if (*paths) return run_paths(*g, load);
+        if (*covers) return run_covers(*g, load);
+        if (*inlets) return run_inlets(*g, load);
         if (*number) return run_renumber(*g, load);
         if (*compare) return run_compare(*g, load);
         if (*criteria) return run_criteria(*g, load);

@@ -4,6 +4,8 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <optional>
+#include <regex>
 
 #include "core/base/numbers.h"
 #include "core/hydrology/idf.h"
@@ -202,9 +204,50 @@ void make_intensities(RainTable& t, double spoken, bool spoken_depth, const std:
     t.taken_for = (depths ? "depths in " : "intensities in ") + name;
 }
 
+/// Equations in place of a table, one return period a line: "10 years: 1500 / (t + 10)^0.8", t in minutes, the
+/// intensity in the project's unit. Empty where the text is none.
+std::optional<RainTable> read_equations(const std::string& text, const UnitSet& units) {
+    static const std::regex form(
+        R"(^\s*([0-9.]+)\s*(?:years?|yr|a)?\s*[:;=,\t ]\s*(?:i\s*=)?\s*([0-9.]+)\s*/\s*\(\s*t\s*(?:\+\s*([0-9.]+)\s*)?\)\s*\^\s*\(?([0-9.]+)\)?\s*$)",
+        std::regex::icase);
+    constexpr double minutes[] = {5, 10, 15, 20, 30, 45, 60, 90, 120, 180, 360, 720, 1440};
+    RainTable t;
+    for (const double m : minutes) t.durations.push_back(m * 60);
+    std::size_t begin = 0;
+    int row = 0;
+    while (begin < text.size()) {
+        const std::size_t end = std::min(text.find('\n', begin), text.size());
+        const std::string line = text.substr(begin, std::min<std::size_t>(end - begin, 200));
+        begin = end + 1;
+        ++row;
+        if (line.find_first_not_of(" \t\r") == std::string::npos) continue;
+        std::smatch m;
+        double years = 0, a = 0, b = 0, c = 0;
+        if (!std::regex_match(line, m, form) || !parse_double(m[1].str(), years) || !parse_double(m[2].str(), a) ||
+            (m[3].matched && !parse_double(m[3].str(), b)) || !parse_double(m[4].str(), c))
+            return {};
+        if (!(years > 0) || !(a > 0) || !(c > 0) || c > 1)
+            t.problems.push_back(
+                {row, 1, "an equation needs a return period and a above 0, and a power above 0 and at most 1."});
+        t.return_periods.push_back(years);
+        std::vector<double> column;
+        for (const double d : minutes)
+            column.push_back(a / std::pow(d + b, c) * units.unit(Quantity::Intensity).factor);
+        t.intensities.push_back(std::move(column));
+    }
+    if (t.return_periods.empty()) return {};
+    t.taken_for = "equations in " + std::string(units.unit(Quantity::Intensity).symbol) + " with t in minutes";
+    t.understood = std::to_string(t.return_periods.size()) +
+                   (t.return_periods.size() == 1 ? " equation" : " equations") + " a / (t + b)^c, t in minutes, " +
+                   std::string(units.unit(Quantity::Intensity).symbol) + ": made into a table from 5 min to 24 h";
+    t.ok = t.problems.empty();
+    return t;
+}
+
 }  // namespace
 
 RainTable read_rain_table(const std::string& pasted, const UnitSet& units) {
+    if (auto equations = read_equations(pasted, units)) return *std::move(equations);
     RainTable t;
     const auto problem = [&](std::size_t row, std::size_t column, std::string message) {
         if (t.problems.size() < 20)

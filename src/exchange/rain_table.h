@@ -15,6 +15,10 @@
 /// or as a public service prints it: lines before and after the table, durations as "5-min", "2-hr", "24-hr", "2-day",
 /// values with bounds in parentheses, commas between the cells.
 ///
+/// or as equations, one return period a line, t in minutes:
+///
+///     10 years: 1500 / (t + 10)^0.8
+///
 /// Cells are parted by tabs, semicolons, commas or blanks; decimals by a point, or by a comma where commas do not part
 /// cells. Durations are minutes unless the cell, or the corner of the table, says otherwise. Values that fall with
 /// duration are intensities, values that rise are depths; their unit is the one that the words over the table name

@@ -62,7 +62,7 @@ class TestStages : public QObject {
             if (spec.lower == LowerView::Section) QVERIFY2(lower == f.window.section(), qPrintable(at));
             else if (spec.lower == LowerView::Rain) QVERIFY2(lower == f.window.rain(), qPrintable(at));
             else if (spec.lower == LowerView::Street)
-                QVERIFY2(lower == f.window.street(), qPrintable(at));  // the inlet's street, at its station
+                QVERIFY2(lower == f.window.street(), qPrintable(at));    // the inlet's street, at its station
             else QVERIFY2(lower == f.window.profile(), qPrintable(at));  // a structure is selected: its run
             const QWidget* page = f.window.drawer()->tabs()->currentWidget();
             if (spec.page == DrawerPage::Ground) QVERIFY2(page == f.window.drawer()->ground(), qPrintable(at));
@@ -114,6 +114,22 @@ class TestStages : public QObject {
         for (const double d : f.window.rain()->storm()) depth += d;
         const double whole = f.window.rain()->step() * static_cast<double>(f.window.rain()->storm().size());
         QVERIFY(std::abs(depth - rain_of(*e).curve.intensity(whole) * whole) < 1e-12);
+        // The equation through the table, and every pattern with the depth it should have.
+        const IdfFit& fit = f.window.rain()->fit();
+        QVERIFY(fit.ok && std::abs(fit.worst) < 0.1 && fit.residuals.size() == e->durations.size());
+        for (int pattern = 0; pattern < f.window.rain()->pattern()->count(); ++pattern) {
+            f.window.rain()->pattern()->setCurrentIndex(pattern);
+            f.window.grab();
+            double sum = 0;
+            for (const double d : f.window.rain()->storm()) sum += d;
+            const double day = rain_of(*e).curve.intensity(86400) * 86400;
+            const double minutes = whole / 60, by_fit = fit.a / std::pow(minutes + fit.b, fit.c) * minutes / 60 * 0.001;
+            const double want = pattern == 1 ? by_fit : pattern > 2 ? day : depth;
+            QVERIFY2(std::abs(sum - want) < 1e-9 * want,
+                     qPrintable(QString("%1: %2, not %3").arg(pattern).arg(sum).arg(want)));
+            QCOMPARE(f.window.rain()->storm_table().count('\n'), static_cast<int>(f.window.rain()->storm().size()) + 1);
+        }
+        f.window.rain()->pattern()->setCurrentIndex(0);
         // A click on the rarest curve views that event.
         const RainEvent* rarest = events_in_order(f.document.project()).back();
         const QPointF at = f.window.rain()->to_screen(rarest->durations[3], rarest->intensities[3]);

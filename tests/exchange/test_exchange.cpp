@@ -335,6 +335,21 @@ class TestExchange : public QObject {
         QVERIFY2(QString::fromStdString(t.problems[0].message).contains(says), t.problems[0].message.c_str());
         QCOMPARE(t.problems[0].row, row);
     }
+    /// Equations in place of a table, worked out again; what is no equation is read as a table and named.
+    void rain_is_read_from_equations() {
+        const RainTable t = read_rain_table(
+            "2 years: 900/(t+8)^0.75\n10 yr i = 1500 / (t + 10)^0.8\n100, 2600/(t)^0.82\n", UnitSet(UnitSystem::Si));
+        QVERIFY2(t.ok, t.problems.empty() ? "" : t.problems[0].message.c_str());
+        QCOMPARE(t.return_periods, (std::vector<double>{2, 10, 100}));
+        for (std::size_t i = 0; i < t.durations.size(); ++i) {
+            const double m = t.durations[i] / 60;
+            QVERIFY(std::abs(t.intensities[1][i] * 3.6e6 - 1500 / std::pow(m + 10, 0.8)) < 1e-9);
+            QVERIFY(std::abs(t.intensities[2][i] * 3.6e6 - 2600 / std::pow(m, 0.82)) < 1e-9);
+        }
+        QVERIFY(QString::fromStdString(t.understood).contains("3 equations"));
+        QVERIFY(!read_rain_table("10: 1500/(t+10)^1.4", UnitSet()).ok);
+        QVERIFY(!read_rain_table("10: 1500/(x+10)^0.8", UnitSet()).ok);
+    }
     void a_pasted_table_becomes_one_edit() {
         Project p = new_project(UnitSystem::Si);
         RainTable t = read_rain_table("min\t2\t10\t100\n5\t90\t130\t200\n10\t70\t110\t160", units_of(p));

@@ -5,6 +5,7 @@
 #include <fstream>
 #include <random>
 
+#include "exchange/cover_layer.h"
 #include "exchange/site_import.h"
 
 using namespace culvert;
@@ -399,6 +400,26 @@ class TestImport : public QObject {
         revert(p, first);
         QCOMPARE(p.surfaces.size(), std::size_t{1});
         QCOMPARE(free_name(p, Kind::Surface, "other"), std::string("other"));
+    }
+    /// Each file of the folder is refused, or its features are left out, in words; and a good one is read.
+    void land_cover_layers_are_read_or_refused_in_words() {
+        const QDir folder(QString(CULVERT_SOURCE) + "/tests/exchange/malformed-covers");
+        int files = 0;
+        for (const QString& name : folder.entryList({"*.geojson"})) {
+            const CoverLayer layer = load_cover_layer(folder.filePath(name).toStdString());
+            QVERIFY2(!layer.ok && !layer.error.empty(), qPrintable(name));
+            ++files;
+        }
+        QVERIFY(files >= 9);
+        QVERIFY(!load_cover_layer("/nowhere.geojson").ok);
+        const CoverLayer good = read_cover_layer(R"({"type":"FeatureCollection","features":[
+            {"type":"Feature","properties":{"cover":"roof","C":0.9},"geometry":{"type":"Polygon","coordinates":[[[0,0],[10,0],[10,10],[0,10],[0,0]],[[2,2],[4,2],[4,4],[2,4],[2,2]]]}},
+            {"type":"Feature","properties":{"name":"woods"},"geometry":{"type":"MultiPolygon","coordinates":[[[[20,0],[30,0],[30,10]]],[[[40,0],[50,0],[50,10]]]]}},
+            {"type":"Feature","properties":{},"geometry":{"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1]]]}}]})");
+        QVERIFY2(good.ok, good.error.c_str());
+        QCOMPARE(good.polygons.size(), std::size_t{3});
+        QCOMPARE(good.polygons[0].rings.size(), std::size_t{2});
+        QVERIFY(good.polygons[0].coefficient == 0.9 && good.polygons[2].kind == "woods" && good.remarks.size() == 1);
     }
 };
 

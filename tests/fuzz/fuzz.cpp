@@ -21,9 +21,11 @@
 
 #include "core/base/numbers.h"
 #include "core/design/design.h"
+#include "core/model/catchment_time.h"
 #include "core/model/formula.h"
 #include "core/model/lay.h"
 #include "core/model/variant.h"
+#include "exchange/cover_layer.h"
 #include "exchange/edit_text.h"
 #include "exchange/file_review.h"
 #include "exchange/journal.h"
@@ -31,6 +33,7 @@
 #include "exchange/rain_table.h"
 #include "exchange/shelf.h"
 #include "exchange/site_import.h"
+#include "report/calc.h"
 #include "report/quick.h"
 
 using namespace culvert;
@@ -209,6 +212,32 @@ std::vector<Reader> readers() {
                         Project p = demo;
                         apply(p, rain_edit(demo, t));
                         try_project(p, true);
+                    }});
+    list.push_back({"covers", files({tests / "exchange/malformed-covers"}, {".geojson"}), [](const std::string& text) {
+                        const CoverLayer layer = read_cover_layer(text);
+                        if (layer.ok == layer.polygons.empty()) broken("a layer that is read holds polygons");
+                        if (!layer.ok && layer.error.empty()) broken("a layer that is refused says why");
+                        Project p = demo;
+                        const CoverCut cut = cut_covers(p, layer.polygons, true);
+                        apply(p, cut.edit);
+                        for (const LandCover& l : p.land_covers)
+                            if (!(l.area > 0)) broken("a land cover has an area");
+                    }});
+    list.push_back(
+        {"parts",
+         {"sheet 30m 1% 0.15; shallow 120m 2% paved; channel 200m 0.5% 0.03 0.4m; wave 20m 1% 0.1; time 4min"},
+         [](const std::string& text) {
+             const PartsRead r = read_parts(text, 0.08);
+             for (const FlowPart& part : r.parts)
+                 if (const double t = travel_time(part, {}); t < 0) broken("a time is not negative");
+         }});
+    list.push_back({"calc",
+                    {"gutter flow=40l/s grade=1.2%", "opening flow=10l/s..90l/s/5 grade=2% length=3",
+                     "normal flow=0.1m3/s size=600 slope=0.5%"},
+                    [](const std::string& text) {
+                        const CalcTable t = calculate(text.substr(0, 300), UnitSet(), Edition::Si);
+                        if (t.error.empty() && (!t.calc || t.rows.empty()))
+                            broken("a calculation answers or says why not");
                     }});
     list.push_back({"paste",
                     {"Name\tRim (ft)\tKind\nA1\t24.85\tinlet\nA2\t23,9\t\nX9\t22.10\tmanhole\n",

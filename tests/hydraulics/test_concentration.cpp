@@ -7,6 +7,7 @@
 #include "core/hydrology/concentration.h"
 #include "core/hydrology/design_storm.h"
 #include "core/hydrology/idf_fit.h"
+#include "core/hydrology/land_covers.h"
 
 using namespace culvert;
 
@@ -88,6 +89,16 @@ class TestConcentration : public QObject {
             QVERIFY(close(1 + fit.residuals[k], fit.intensity(t[k]) / i[k], 1e-12));
         QVERIFY(!fit_idf(std::vector<double>{5, 10}, std::vector<double>{90, 60}).ok);
         QVERIFY(!fit_idf(std::vector<double>{5, 5, 10}, std::vector<double>{90, 80, 60}).ok);
+    }
+    void the_library_of_land_covers_is_in_order() {
+        for (const LandCoverKind& k : land_cover_kinds()) {
+            QVERIFY(k.c_low >= 0 && k.c_low < k.c_high && k.c_high <= 1 && k.impervious >= 0 && k.impervious <= 1 &&
+                    k.sheet_n > 0);
+            for (std::size_t i = 1; i < 4; ++i)
+                QVERIFY(k.curve_number[i] >= k.curve_number[i - 1] && k.curve_number[i] <= 98);
+            QCOMPARE(land_cover_kind(k.name), &k);
+        }
+        QCOMPARE(land_cover_kind("moon dust"), nullptr);
     }
     void storms_hold_their_depth() {
         const double a = 1e-3, b = 600, c = 0.8;

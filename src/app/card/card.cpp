@@ -134,7 +134,8 @@ QString Card::signature() const {
             s += text(document_.units().text(length_of(p, *row), Quantity::Length));
     if (e.kind == Kind::Catchment)
         if (const Catchment* row = p.catchments.find(e.id))
-            s += text(element_name(p, Kind::Structure, row->structure.value));
+            s +=
+                text(element_name(p, Kind::Structure, row->structure.value)) + QString::number(number_of(row->time_by));
     if (e.kind == Kind::Structure) {
         if (const Structure* row = p.structures.find(e.id))
             s += QString("k%1t%2").arg(number_of(row->kind)).arg(number_of(row->tailwater));
@@ -254,55 +255,6 @@ void Card::project_card() {
     add_title("New pipes and structures");
     for (const char* key : {"default_size", "default_slope", "default_cover", "default_drop", "default_rim"})
         add_field(Kind::Settings, settings_id, key);
-}
-
-void Card::catchment_card(std::uint64_t id) {
-    const Catchment* c = document_.project().catchments.find(id);
-    const Structure* s = document_.project().structures.find(c->structure.value);
-    add_heading(text(c->name), "catchment" + (s ? ", drains to " + text(s->name) : QString(", drains nowhere")));
-    for (const char* key : {"name", "area", "coefficient", "time", "note"}) add_field(Kind::Catchment, id, key);
-    bool title = false;
-    for (const LandCover& l : document_.project().land_covers) {
-        if (l.catchment.value != id) continue;
-        if (!title) add_title("Land covers: they make area and C");
-        title = true;
-        for (const char* key : {"name", "area", "coefficient"}) add_field(Kind::LandCover, l.id, key);
-    }
-    auto* add = new QPushButton("Add a land cover");
-    add->setToolTip("A part of the catchment with its own runoff coefficient");
-    connect(add, &QPushButton::clicked, this, [this, id] {
-        const Catchment* row = document_.project().catchments.find(id);
-        LandCover l;
-        l.name = "cover";
-        l.catchment = {id};
-        l.area = row->area;
-        l.coefficient = row->coefficient;
-        Editing e(document_.project(), "Add a land cover");
-        e.insert(l);
-        document_.commit(e.take());
-    });
-    column_->addWidget(add);
-    if (!c->outline.empty()) {
-        add_canvas("measured", [this, id](QPainter& p, double, auto&) {
-            const Catchment* row = document_.project().catchments.find(id);
-            if (!row) return 0.0;
-            const double measured = area(row->outline), off = row->area / measured - 1;
-            const UnitSet u = document_.units();
-            p.setFont(lettering(8.5));
-            p.setPen(std::abs(off) > 0.01 ? theme().near : theme().quiet);
-            p.drawText(QPointF(0, 14),
-                       "measured from its outline: " + text(u.text(measured, Quantity::Area)) +
-                           (std::abs(off) > 0.01
-                                ? QString(", %1%2 %").arg(off > 0 ? "+" : "−").arg(std::abs(off) * 100, 0, 'f', 0)
-                                : QString()));
-            p.setPen(theme().quiet);
-            p.drawText(QPointF(0, 30),
-                       row->flow_path.size() > 1
-                           ? "longest flow path: " + text(u.text(length(row->flow_path), Quantity::Length))
-                           : QString("no flow path yet: choose Drain down the ground"));
-            return 36.0;
-        });
-    }
 }
 
 void Card::set_first(CardPart part) {

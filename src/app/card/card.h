@@ -74,6 +74,8 @@ class Card : public QScrollArea {
     void add_pipe_inputs(std::uint64_t id);
     void add_structure_inputs(std::uint64_t id);
     void add_drains(std::uint64_t id);
+    void add_time(std::uint64_t id);
+    void add_covers(std::uint64_t id);
     void add_street(std::uint64_t id);
     [[nodiscard]] bool concerns(const ChangeSet& what) const;
     using Part = std::pair<CardPart, std::function<void()>>;

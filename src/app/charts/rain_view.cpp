@@ -1,6 +1,11 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/charts/rain_view.h"
 
+#include <QApplication>
+#include <QClipboard>
+#include <QComboBox>
+#include <QContextMenuEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -29,12 +34,19 @@ RainView::RainView(Document& document, QWidget* parent) : QWidget(parent), docum
     setMouseTracking(true);
     setAccessibleName("Intensity curves and storm");
     setMinimumHeight(150);
+    pattern_ = new QComboBox(this);
+    pattern_->setObjectName("storm-pattern");
+    pattern_->setAccessibleName("Pattern of the storm");
+    pattern_->setToolTip("How the event's rain is spread over time");
+    pattern_->addItems({"alternating blocks", "Keifer–Chu", "uniform", "NRCS type I", "NRCS type IA", "NRCS type II",
+                        "NRCS type III"});
     const auto refresh = [this] {
         dirty_ = true;
         if (isVisible()) update();
     };
     connect(&document_, &Document::changed, this, refresh);
     connect(&document_, &Document::event_changed, this, refresh);
+    connect(pattern_, &QComboBox::currentIndexChanged, this, refresh);
 }
 
 void RainView::showEvent(QShowEvent*) { update(); }
@@ -57,17 +69,104 @@ void RainView::rebuild() {
     if (most_time_ <= least_time_) most_time_ = least_time_ * 10, least_time_ /= 10;
     least_ /= 1.2;
     most_ *= 1.2;
+    fit_ = {};
     for (const Curve& c : curves_)
         if (c.event == document_.event()) {
-            step_ = c.durations.front();
-            const double whole = std::min(std::max(c.durations.back(), step_), longest_storm);
-            int blocks = std::max(1, static_cast<int>(std::lround(whole / step_)));
-            if (blocks > most_blocks) {
-                step_ = whole / most_blocks;
-                blocks = most_blocks;
-            }
-            storm_ = alternating_blocks(c.curve, step_, blocks);
+            std::vector<double> minutes, shown;
+            for (const double d : c.durations) minutes.push_back(d / 60);
+            for (const double v : c.intensities)
+                shown.push_back(v / document_.units().unit(Quantity::Intensity).factor);
+            fit_ = fit_idf(minutes, shown);
+            make_storm(c);
         }
+}
+
+/// A storm of the viewed event by the chosen pattern, in at most so many blocks.
+void RainView::make_storm(const Curve& c) {
+    pattern_fault_.clear();
+    const int pattern = pattern_->currentIndex();
+    step_ = c.durations.front();
+    const double uplift = usable(document_.project().settings(), &Settings::uplift, 1.0);
+    const double whole = std::min(std::max(c.durations.back(), step_), longest_storm);
+    int blocks = std::max(1, static_cast<int>(std::lround(whole / step_)));
+    if (blocks > most_blocks) {
+        step_ = whole / most_blocks;
+        blocks = most_blocks;
+    }
+    if (pattern == 0) storm_ = alternating_blocks(c.curve, step_, blocks);
+    else if (pattern == 1) {
+        if (fit_.ok && fit_.c < 1) {  // the equation's a in m/s and s
+            const double per = document_.units().unit(Quantity::Intensity).factor;
+            storm_ = keifer_chu(fit_.a * per * std::pow(60, fit_.c), fit_.b * 60, fit_.c, 0.4, step_, blocks);
+        } else pattern_fault_ = "needs an equation whose power is below 1: at least three durations";
+    } else if (pattern == 2) storm_ = uniform_storm(c.curve.intensity(whole) * whole, blocks);
+    else {
+        step_ = longest_storm / most_blocks;
+        storm_ = nrcs_storm(static_cast<Nrcs24>(pattern - 3), c.curve.intensity(longest_storm) * longest_storm, step_);
+    }
+    for (double& d : storm_) d *= uplift;
+}
+
+QString RainView::storm_table() const {
+    const bool us = document_.units().system() == UnitSystem::Us;
+    const double per = us ? 0.0254 : 0.001;
+    QString out = us ? "time min\tdepth in\tsum in\n" : "time min\tdepth mm\tsum mm\n";
+    double sum = 0;
+    for (std::size_t i = 0; i < storm_.size(); ++i) {
+        sum += storm_[i];
+        out += QString("%1\t%2\t%3\n")
+                   .arg(QString::number(static_cast<double>(i + 1) * step_ / 60, 'g', 8),
+                        QString::number(storm_[i] / per, 'f', us ? 4 : 3), QString::number(sum / per, 'f', us ? 4 : 3));
+    }
+    return out;
+}
+
+void RainView::contextMenuEvent(QContextMenuEvent* e) {
+    QMenu menu(this);
+    menu.addAction("Copy the storm as a table", this, [this] { QApplication::clipboard()->setText(storm_table()); });
+    menu.addAction("Copy as a picture", this, [this] { QApplication::clipboard()->setPixmap(grab()); });
+    menu.exec(e->globalPos());
+}
+
+void RainView::resizeEvent(QResizeEvent*) {
+    const QRectF a = storm_area();
+    pattern_->setGeometry(static_cast<int>(a.right()) - 168, 4, 168, 24);
+}
+
+/// The equation through the table, and how far it is off at each duration.
+void RainView::paint_fit(QPainter& p) {
+    if (!fit_.ok) return;
+    const Theme& t = theme();
+    const QRectF a = curves_area();
+    const double per = document_.units().unit(Quantity::Intensity).factor;
+    QPolygonF line;
+    for (int i = 0; i <= 60; ++i) {
+        const double d = least_time_ * std::pow(most_time_ / least_time_, i / 60.0);
+        const double v = fit_.intensity(d / 60) * per;
+        if (v >= least_ && v <= most_) line << to_screen(d, v);
+    }
+    QPen pen(t.accent, 1.2);
+    pen.setDashPattern({4, 3});
+    p.setPen(pen);
+    p.setBrush(Qt::NoBrush);
+    p.drawPolyline(line);
+    // Residuals stand on a line of their own: a tenth of the height is five per cent, or the worst where that is more.
+    const double base = a.bottom() - 16, tall = 12, full = std::max(0.05, std::abs(fit_.worst));
+    p.setPen(QPen(t.hairline, 1));
+    p.drawLine(QPointF(a.left(), base), QPointF(a.right(), base));
+    for (const Curve& c : curves_)
+        if (c.event == document_.event())
+            for (std::size_t i = 0; i < c.durations.size() && i < fit_.residuals.size(); ++i) {
+                const double x = to_screen(c.durations[i], least_).x(), h = fit_.residuals[i] / full * tall;
+                p.setPen(QPen(t.accent, 3));
+                p.drawLine(QPointF(x, base), QPointF(x, base - h));
+            }
+    p.setFont(lettering(8));
+    p.setPen(t.accent);
+    p.drawText(QRectF(a.left() + 6, base - 32, a.width() - 12, 14), Qt::AlignLeft | Qt::AlignVCenter,
+               QString("i = %1 / (t + %2)^%3   t in min   off by %4 % at most")
+                   .arg(QString::number(fit_.a, 'g', 5), QString::number(fit_.b, 'f', 2),
+                        QString::number(fit_.c, 'f', 4), QString::number(std::abs(fit_.worst) * 100, 'f', 1)));
 }
 
 QRectF RainView::curves_area() const {
@@ -101,6 +200,7 @@ void RainView::paintEvent(QPaintEvent*) {
         return;
     }
     paint_curves(p);
+    paint_fit(p);
     paint_storm(p);
 }
 
@@ -188,7 +288,12 @@ void RainView::paint_storm(QPainter& p) {
     const double x = a.left() - 44;
     p.drawText(QPointF(x, 20), e ? "Storm of " + text(e->name) : QString("Storm"));
     const double title = QFontMetricsF(p.font()).horizontalAdvance(e ? "Storm of " + text(e->name) : QString("Storm"));
-    if (storm_.empty()) return;
+    if (storm_.empty()) {
+        p.setFont(lettering(9));
+        p.setPen(t.quiet);
+        p.drawText(a, Qt::AlignCenter | Qt::TextWordWrap, pattern_fault_);
+        return;
+    }
     double highest = 0, whole = 0;
     for (const double d : storm_) {
         highest = std::max(highest, d / step_);
@@ -198,11 +303,11 @@ void RainView::paint_storm(QPainter& p) {
     p.setPen(t.quiet);
     const double depth = whole / (u.system() == UnitSystem::Us ? 0.0254 : 0.001);
     p.drawText(
-        QRectF(x + title + 12, 6, std::max(0.0, a.right() - x - title - 12), 18), Qt::AlignLeft | Qt::AlignVCenter,
-        QFontMetricsF(p.font()).elidedText("alternating blocks of " + on_axis(step_) + ", " +
+        QRectF(x + title + 12, 6, std::max(0.0, a.right() - x - title - 186), 18), Qt::AlignLeft | Qt::AlignVCenter,
+        QFontMetricsF(p.font()).elidedText("steps of " + on_axis(step_) + ", " +
                                                QString::number(depth, 'f', u.system() == UnitSystem::Us ? 2 : 1) +
                                                (u.system() == UnitSystem::Us ? " in" : " mm") + " in all",
-                                           Qt::ElideRight, std::max(0.0, a.right() - x - title - 12)));
+                                           Qt::ElideRight, std::max(0.0, a.right() - x - title - 186)));
     const double per = u.unit(Quantity::Intensity).factor, grid = round_step(highest / per / 4);
     p.setFont(lettering(8));
     for (double level = 0; level * per <= highest * 1.02; level += grid) {
@@ -219,6 +324,16 @@ void RainView::paint_storm(QPainter& p) {
         const double h = storm_[i] / step_ / highest * a.height();
         p.drawRect(QRectF(a.left() + static_cast<double>(i) * w, a.bottom() - h, w, h));
     }
+    // What has fallen so far.
+    QPolygonF sum{a.bottomLeft()};
+    double fallen = 0;
+    for (std::size_t i = 0; i < storm_.size(); ++i) {
+        fallen += storm_[i];
+        sum << QPointF(a.left() + static_cast<double>(i + 1) * w, a.bottom() - fallen / whole * a.height());
+    }
+    p.setBrush(Qt::NoBrush);
+    p.setPen(QPen(t.accent, 1.2));
+    p.drawPolyline(sum);
     p.setPen(QPen(t.ink, 1));
     p.drawLine(a.bottomLeft(), a.bottomRight());
     p.setPen(t.quiet);

@@ -4,6 +4,9 @@
 #include <QWidget>
 
 #include "app/desk/document.h"
+#include "core/hydrology/idf_fit.h"
+
+class QComboBox;
 
 namespace culvert::app {
 
@@ -17,6 +20,11 @@ class RainView : public QWidget {
     /// Depths of the storm shown, m, and its step, s; empty without rain.
     [[nodiscard]] const std::vector<double>& storm() const { return storm_; }
     [[nodiscard]] double step() const { return step_; }
+    /// The equation through the viewed event's table, in minutes and the project's unit.
+    [[nodiscard]] const IdfFit& fit() const { return fit_; }
+    [[nodiscard]] QComboBox* pattern() const { return pattern_; }
+    /// The storm as two columns, time and depth of each step, and their sum so far.
+    [[nodiscard]] QString storm_table() const;
     [[nodiscard]] QString readout() const { return readout_; }
 
   signals:
@@ -27,6 +35,8 @@ class RainView : public QWidget {
     void mouseMoveEvent(QMouseEvent*) override;
     void mousePressEvent(QMouseEvent*) override;
     void leaveEvent(QEvent*) override;
+    void contextMenuEvent(QContextMenuEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
     void showEvent(QShowEvent*) override;
 
   private:
@@ -41,10 +51,15 @@ class RainView : public QWidget {
     [[nodiscard]] QRectF storm_area() const;
     void paint_curves(QPainter& p);
     void paint_storm(QPainter& p);
+    void paint_fit(QPainter& p);
+    void make_storm(const Curve& c);
     Document& document_;
     std::vector<Curve> curves_;
     double least_time_ = 1, most_time_ = 2, least_ = 1, most_ = 2;  ///< ends of the axes
     std::vector<double> storm_;
+    IdfFit fit_;
+    QComboBox* pattern_;
+    QString pattern_fault_;
     double step_ = 0;
     bool dirty_ = true;
     QPointF pointer_{-1, -1};

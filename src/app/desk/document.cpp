@@ -5,7 +5,6 @@
 #include <QFileInfo>
 #include <algorithm>
 #include <chrono>
-#include <set>
 
 #include "core/base/words.h"
 #include "exchange/content_hash.h"
@@ -14,10 +13,6 @@ namespace culvert::app {
 namespace {
 
 constexpr int dim_after_ms = 150;
-constexpr int advise_after_ms = 120;
-/// Findings that remedies are tried for without being looked at, and the size of a project (pipes times events) up to
-/// which that is no burden.
-constexpr std::size_t most_unasked = 40, unasked_up_to = 12'000;
 
 /// Sleeps in short steps so that a stop is heeded.
 bool wait_for(int ms, const std::stop_token& stop) {
@@ -44,12 +39,8 @@ Document::Document(QObject* parent, std::shared_ptr<AssetStore> assets)
         dimmed_ = !current();
         if (dimmed_) emit age_changed();
     });
-    advice_delay_.setSingleShot(true);
-    advice_delay_.setInterval(advise_after_ms);
-    connect(&advice_delay_, &QTimer::timeout, this, [this] {
-        seek_ladder();
-        seek_remedies();
-    });
+    connect(&advice_, &Advice::changed, this, &Document::advice_changed);
+    connect(&advice_, &Advice::proposed, this, &Document::proposed);
     connect(&site_, &Site::changed, this, [this] {
         check_site();
         emit site_changed();
@@ -61,22 +52,14 @@ Document::~Document() = default;
 
 void Document::touched(const ChangeSet& what) {
     ++revision_;
-    ladder_.clear();
-    remedies_.clear();
-    sought_.clear();
-    seeking_remedies_ = false;
-    advisor_.cancel();
-    remedier_.cancel();
-    const std::size_t gone = std::erase_if(selection_, [this](ElementRef e) {
-        return with_row_type(e.kind,
-                             [&]<class R>(std::type_identity<R>) { return project_.table<R>().find(e.id) == nullptr; });
-    });
+    advice_.forget();
+    const bool gone = selection_.drop_missing(project_);
     if (!project_.events.find(event_.value)) {
         const RainEvent* design = design_event(project_);
         event_ = {design ? design->id : 0};
         emit event_changed();
     }
-    std::erase_if(solved_, [this](const auto& entry) { return !project_.events.find(entry.first.value); });
+    store_.drop_missing(project_);
     solve();
     site_.update(project_);
     check_outlines();
@@ -113,7 +96,7 @@ void Document::cancel_pending() {
 void Document::solve() {
     if (!age_.isActive()) age_.start();
     worker_.run([this, project = project_, revision = revision_, first = event_, solver = solver_, delay = solve_delay_,
-                 outdated = std::exchange(outdated_, {})](const Turn& turn) mutable {
+                 outdated = store_.replaced()](const Turn& turn) mutable {
         const std::stop_token& stop = turn.stop;
         outdated.clear();
         if (!wait_for(delay, stop)) return;
@@ -122,7 +105,7 @@ void Document::solve() {
             auto data = culvert::data_findings(project, *network);
             turn.tell([this, network = std::move(network), data = std::move(data), revision]() mutable {
                 if (revision != revision_) return;
-                network_ = std::move(network);
+                store_.network = std::move(network);
                 network_findings_ = std::move(data);
                 const std::vector<Finding> before = data_findings_;
                 gather_findings();
@@ -151,7 +134,7 @@ void Document::solve() {
         turn.tell([this, ms, revision] {
             if (revision != revision_) return;
             solve_ms_ = ms;
-            advice_delay_.start();
+            advice_.later();
             emit results_changed({false, true, false});
         });
     });
@@ -160,8 +143,7 @@ void Document::solve() {
 void Document::take(Solved solved, std::uint64_t revision) {
     if (revision != revision_) return;  // outdated: the last good results stay until newer ones come
     const EventId event = solved.result->event;
-    // What it replaces is let go on the solver's thread: freeing thousands of findings takes longer than a picture.
-    outdated_.push_back(std::exchange(solved_[event], std::move(solved)));
+    store_.take(std::move(solved));
     if (event == event_) {
         age_.stop();
         if (dimmed_) {
@@ -180,161 +162,45 @@ bool Document::current() const {
     return r && r->revision == revision_;
 }
 
-std::shared_ptr<const EventResult> Document::result(EventId event) const {
-    const auto at = solved_.find(event);
-    return at == solved_.end() ? nullptr : at->second.result;
-}
-std::shared_ptr<const Review> Document::review(EventId event) const {
-    const auto at = solved_.find(event);
-    return at == solved_.end() ? nullptr : at->second.review;
-}
-
-Results Document::all_results() const {
-    Results list;
-    for (const RainEvent* e : events_in_order(project_)) {
-        const auto r = result({e->id});
-        if (!r || r->revision != revision_) return {};
-        list.push_back(r);
-    }
-    return list;
-}
-
-void Document::seek_ladder() {
-    const Results results = all_results();
-    if (selected().kind != Kind::Pipe || results.empty()) return;
-    advisor_.run([this, project = project_, results, pipe = PipeId{selected().id}, event = event_,
-                  revision = revision_](const Turn& turn) {
-        const std::stop_token& stop = turn.stop;
-        auto ladder = size_ladder(project, results, pipe, event, stop);
-        if (stop.stop_requested()) return;
-        // Steps point into the rows of this copy; the rows live on in the document's own, which shares them.
-        turn.tell([this, ladder = std::move(ladder), revision, pipe, event, keep = project] {
-            if (revision != revision_ || event != event_ || selected() != ElementRef{Kind::Pipe, pipe.value}) return;
-            ladder_ = ladder;
-            for (LadderStep& s : ladder_) s.size = project_.sizes.find(s.size->id);
-            emit advice_changed();
-        });
-    });
-}
-
-/// Those of the selected element first, then what views show, then, in a project that is not large, the worst ones.
-/// Remedies that were found stay as long as the project does; only those that lack are sought, so that choosing a pipe
-/// or another event stops nothing that is still wanted.
-void Document::seek_remedies() {
-    const Results results = all_results();
-    const auto r = review();
-    if (results.empty() || !r) return;
-    std::vector<const Finding*> wanted;
-    const auto want = [&](const Finding& f) {
-        if (f.check.verdict == Verdict::Beyond && f.check.rule != Rule::Data && !remedies_.contains(f.key()))
-            wanted.push_back(&f);
-    };
-    std::set<FindingKey> shown;
-    for (const auto& [view, keys] : looked_at_) shown.insert(keys.begin(), keys.end());
-    for (const Finding& f : r->findings)
-        if (f.element == selected()) want(f);
-    for (const Finding& f : r->findings)
-        if (f.element != selected() && shown.contains(f.key())) want(f);
-    if (project_.pipes.size() * project_.events.size() <= unasked_up_to)
-        for (std::size_t i = 0; i < r->findings.size() && wanted.size() < most_unasked; ++i)
-            if (r->findings[i].element != selected() && !shown.contains(r->findings[i].key())) want(r->findings[i]);
-    std::vector<FindingKey> keys;
-    std::vector<Finding> findings;
-    for (const Finding* f : wanted) {
-        keys.push_back(f->key());
-        findings.push_back(*f);
-    }
-    if (seeking_remedies_ && keys == sought_) return;
-    sought_ = std::move(keys);
-    seeking_remedies_ = !findings.empty();
-    if (findings.empty()) {
-        remedier_.cancel();
-        return;
-    }
-    remedier_.run(
-        [this, project = project_, results, findings = std::move(findings), revision = revision_](const Turn& turn) {
-            const std::stop_token& stop = turn.stop;
-            for (const Finding& f : findings) {
-                auto list = culvert::remedies(project, results, f, stop);
-                if (stop.stop_requested()) return;
-                turn.tell([this, key = f.key(), list = std::move(list), revision]() mutable {
-                    if (revision != revision_) return;
-                    remedies_[key] = std::move(list);
-                    std::erase(sought_, key);
-                    if (sought_.empty()) seeking_remedies_ = false;
-                    emit advice_changed();
-                });
-            }
-        });
-}
-
-void Document::look_at_findings(const QString& view, std::vector<FindingKey> shown) {
-    auto& known = looked_at_[view];
-    if (known == shown) return;
-    known = std::move(shown);
-    advice_delay_.start();
-}
-
-void Document::propose_sizes() {
-    proposer_.run([this, project = project_, event = event_, revision = revision_](const Turn& turn) {
-        const std::stop_token& stop = turn.stop;
-        auto proposal = std::make_shared<const SizeProposal>(culvert::propose_sizes(project, event));
-        if (stop.stop_requested()) return;
-        turn.tell([this, proposal, revision] {
-            if (revision == revision_) emit proposed(proposal);
-        });
-    });
-}
-
-const std::vector<Remedy>* Document::remedies_of(const Finding& finding) const {
-    const auto at = remedies_.find(finding.key());
-    return at == remedies_.end() ? nullptr : &at->second;
-}
+Advice::Basis Document::basis() const { return {project_, all_results(), review(), event_, selected(), revision_}; }
 
 void Document::set_event(EventId event) {
     if (event == event_ || !project_.events.find(event.value)) return;
     event_ = event;
-    ladder_.clear();
-    advice_delay_.start();
+    advice_.turn();
     emit event_changed();
     emit results_changed({true, false, false});
 }
 
-bool Document::is_selected(ElementRef element) const {
-    return std::find(selection_.begin(), selection_.end(), element) != selection_.end();
-}
-
 void Document::select(std::vector<ElementRef> elements) {
-    if (elements == selection_) return;
-    selection_ = std::move(elements);
-    ladder_.clear();
-    advice_delay_.start();
+    if (!selection_.set(std::move(elements))) return;
+    advice_.turn();
     emit selection_changed();
 }
 
 void Document::walk(bool upstream) {
-    if (!network_) return;
+    const auto network = store_.network;
+    if (!network) return;
     const ElementRef from = selected();
-    const int node = network_->node_of(from);
+    const int node = network->node_of(from);
     if (node == no_node) return;
     if (from.kind == Kind::Pipe) {
-        const Link& l = network_->links[static_cast<std::size_t>(network_->link_of(PipeId{from.id}))];
-        select(
-            {{Kind::Structure, network_->nodes[static_cast<std::size_t>(upstream ? l.from : l.to)].structure.value}});
+        const Link& l = network->links[static_cast<std::size_t>(network->link_of(PipeId{from.id}))];
+        select({{Kind::Structure, network->nodes[static_cast<std::size_t>(upstream ? l.from : l.to)].structure.value}});
         return;
     }
     // Downstream by the main way, upstream by the pipe that brings most.
     int way = no_link;
     const auto r = result();
     const auto flow = [&](int k) {
-        return r && r->links.size() == network_->links.size() ? r->links[static_cast<std::size_t>(k)].flow.flow : 0;
+        return r && r->links.size() == network->links.size() ? r->links[static_cast<std::size_t>(k)].flow.flow : 0;
     };
-    if (!upstream) way = network_->nodes[static_cast<std::size_t>(node)].out;
+    if (!upstream) way = network->nodes[static_cast<std::size_t>(node)].out;
     else
-        for (int i = 0; i < static_cast<int>(network_->links.size()); ++i)
-            if (network_->links[static_cast<std::size_t>(i)].to == node && (way == no_link || flow(i) > flow(way)))
+        for (int i = 0; i < static_cast<int>(network->links.size()); ++i)
+            if (network->links[static_cast<std::size_t>(i)].to == node && (way == no_link || flow(i) > flow(way)))
                 way = i;
-    if (way != no_link) select({{Kind::Pipe, network_->links[static_cast<std::size_t>(way)].pipe.value}});
+    if (way != no_link) select({{Kind::Pipe, network->links[static_cast<std::size_t>(way)].pipe.value}});
 }
 
 void Document::set_project(Project project, const QString& path, bool lock) {
@@ -350,15 +216,14 @@ void Document::set_project(Project project, const QString& path, bool lock) {
     edits_lost_ = saving_lost_ = false;
     saving_.reset();
     selection_.clear();
-    solved_.clear();
-    network_.reset();
+    store_.clear();
     data_findings_.clear();
     network_findings_.clear();
     outline_findings_.clear();
     site_findings_.clear();
     outlined_ = {};
     outliner_.cancel();
-    looked_at_.clear();
+    advice_.look_away();
     solver_ = std::make_shared<Solver>();
     path_ = path;
     lock_.release();

@@ -6,6 +6,8 @@
 #include <QTimer>
 #include <map>
 
+#include "app/desk/advice.h"
+#include "app/desk/results_store.h"
 #include "app/desk/site.h"
 #include "app/desk/task.h"
 #include "core/design/design.h"
@@ -18,16 +20,12 @@
 #include "exchange/project_file.h"
 
 /// A project with its history, file, solver and selection: all that the views show. Views hold no state of it
-/// themselves.
+/// themselves. Its parts stand on their own: results (results_store.h), selection, advice (advice.h), ground (site.h),
+/// journal, tasks; this class holds them together and says what changed.
 ///
 /// Every change is an Edit. After each, all events are solved on another thread, the viewed one first; results know the
 /// revision they came from, and are stale until those of the present revision arrive.
 namespace culvert::app {
-
-struct Solved {
-    std::shared_ptr<const EventResult> result;
-    std::shared_ptr<const Review> review;
-};
 
 /// What of the results is new.
 struct ResultsChange {
@@ -99,13 +97,13 @@ class Document : public QObject {
 
     // Results of the present or the last solved revision.
     [[nodiscard]] std::shared_ptr<const EventResult> result() const { return result(event_); }
-    [[nodiscard]] std::shared_ptr<const EventResult> result(EventId event) const;
+    [[nodiscard]] std::shared_ptr<const EventResult> result(EventId event) const { return store_.result(event); }
     [[nodiscard]] std::shared_ptr<const Review> review() const { return review(event_); }
-    [[nodiscard]] std::shared_ptr<const Review> review(EventId event) const;
-    [[nodiscard]] std::shared_ptr<const Network> network() const { return network_; }
+    [[nodiscard]] std::shared_ptr<const Review> review(EventId event) const { return store_.review(event); }
+    [[nodiscard]] std::shared_ptr<const Network> network() const { return store_.network; }
     [[nodiscard]] const std::vector<Finding>& data_findings() const { return data_findings_; }
     /// Results in the order of the events, only while all are of one revision.
-    [[nodiscard]] Results all_results() const;
+    [[nodiscard]] Results all_results() const { return store_.all(project_, revision_); }
     /// Whether the viewed event's result is of the present revision.
     [[nodiscard]] bool current() const;
     /// Older than 150 ms behind: to be shown dimmed.
@@ -121,23 +119,27 @@ class Document : public QObject {
     [[nodiscard]] EventId event() const { return event_; }
     void set_event(EventId event);
 
-    [[nodiscard]] const std::vector<ElementRef>& selection() const { return selection_; }
-    [[nodiscard]] ElementRef selected() const { return selection_.empty() ? ElementRef{} : selection_.front(); }
-    [[nodiscard]] bool is_selected(ElementRef element) const;
+    [[nodiscard]] const std::vector<ElementRef>& selection() const { return selection_.all(); }
+    [[nodiscard]] ElementRef selected() const { return selection_.first(); }
+    [[nodiscard]] bool is_selected(ElementRef element) const { return selection_.contains(element); }
     void select(std::vector<ElementRef> elements);
     /// Up- or downstream from the selected element: pipe to structure to pipe.
     void walk(bool upstream);
 
     // Advice, computed in the background for the present revision; empty until it is there.
-    [[nodiscard]] const std::vector<LadderStep>& ladder() const { return ladder_; }
-    [[nodiscard]] const std::vector<Remedy>* remedies_of(const Finding& finding) const;
+    [[nodiscard]] const std::vector<LadderStep>& ladder() const { return advice_.ladder(); }
+    [[nodiscard]] const std::vector<Remedy>* remedies_of(const Finding& finding) const {
+        return advice_.remedies_of(finding);
+    }
     /// Remedies are sought for what is looked at: the findings a view shows, by its name; the selected element's
     /// always.
-    void look_at_findings(const QString& view, std::vector<FindingKey> shown);
-    [[nodiscard]] bool seeking_remedies() const { return seeking_remedies_; }
+    void look_at_findings(const QString& view, std::vector<FindingKey> shown) {
+        advice_.look_at(view, std::move(shown));
+    }
+    [[nodiscard]] bool seeking_remedies() const { return advice_.seeking(); }
 
     /// Proposes sizes for the viewed event in the background; `proposed` brings them.
-    void propose_sizes();
+    void propose_sizes() { advice_.propose_sizes(); }
 
     // Files
     [[nodiscard]] const QString& path() const { return path_; }
@@ -184,8 +186,7 @@ class Document : public QObject {
     void gather_findings();
     [[nodiscard]] std::vector<Finding> conflict_findings() const;
     void solve();
-    void seek_ladder();
-    void seek_remedies();
+    [[nodiscard]] Advice::Basis basis() const;
     void take(Solved solved, std::uint64_t revision);
     struct Opened {
         QString path;
@@ -214,21 +215,14 @@ class Document : public QObject {
     Table<Variant> seen_variants_;
     Table<Catchment> outlined_;  ///< catchments whose outlines were last looked at
     std::uint64_t revision_ = 1, generation_ = 0;
-    std::map<EventId, Solved> solved_;
-    std::vector<Solved> outdated_;
-    std::shared_ptr<const Network> network_;
+    ResultsStore store_;
     std::vector<Finding> data_findings_;
-    std::vector<LadderStep> ladder_;
-    std::map<FindingKey, std::vector<Remedy>> remedies_;
-    std::map<QString, std::vector<FindingKey>> looked_at_;
-    std::vector<FindingKey> sought_;  ///< of them, those that are being sought
-    bool seeking_remedies_ = false;
     EventId event_;
-    std::vector<ElementRef> selection_;
+    Selection selection_;
     bool dimmed_ = false;
     double solve_ms_ = 0;
     int solve_delay_ = 0;
-    QTimer age_, advice_delay_;
+    QTimer age_;
     QString path_, lock_holder_;
     FileStamp stamp_;
     ProjectLock lock_;
@@ -239,7 +233,8 @@ class Document : public QObject {
     std::shared_ptr<Solver> solver_ = std::make_shared<Solver>();
     Task::Failed say_ = [this](const QString& why) { emit failed(why); };
     Task opener_{this, say_}, saver_{this, say_}, issuer_{this, say_};
-    Task worker_{this, say_}, advisor_{this, say_}, remedier_{this, say_}, proposer_{this, say_}, outliner_{this, say_};
+    Task worker_{this, say_}, outliner_{this, say_};
+    Advice advice_{[this] { return basis(); }, say_};
     // Tasks stand last: they are stopped first.
 };
 

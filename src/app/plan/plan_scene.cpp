@@ -5,6 +5,7 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "core/model/catchment_time.h"
 #include "core/streets/street.h"
 
 namespace culvert::app {
@@ -146,9 +147,11 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
             whole += l.area;
             effective += l.area * l.coefficient;
         }
+    const IdfCurve rain = rain_of_times(p);
     for (const Catchment& c : p.catchments) {
         if (c.outline.size() < 3 || !in_reach(c.outline) || !in_reach(c.flow_path)) continue;
-        PlanArea area{c.id, {}, {}, {}, false, c.name, c.area, {}, {}, c.coefficient, c.time};
+        PlanArea area{
+            c.id, {}, {}, {}, false, c.name, c.area, {}, {}, c.coefficient, concentration_time(p, c, rain).time};
         if (const auto own = covers.find(c.id); own != covers.end()) {
             area.area = own->second.first;
             area.coefficient = own->second.second / own->second.first;

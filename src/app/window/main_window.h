@@ -106,6 +106,12 @@ class MainWindow : public QWidget {
     void show_stage(Stage stage);
     void choose_colouring(const QString& key);
     void keep_shares();
+
+  public:
+    /// Offers the land covers of a GeoJSON file as a preview.
+    void cut_cover_layer(const QString& path);
+
+  private:
     [[nodiscard]] QWidget* lower_for(LowerView lower, ElementRef element) const;
     void give_whole();
     void step_size_of_selection(int step);

@@ -14,6 +14,7 @@
 #include "core/design/inlet_spacing.h"
 #include "core/design/site.h"
 #include "core/model/lay.h"
+#include "exchange/cover_layer.h"
 
 namespace culvert::app {
 
@@ -302,6 +303,18 @@ void MainWindow::declare_site_actions() {
         },
         [this] { return document_.project().streets.size() > 0; });
     actions_->add(
+        "areas.covers", "Land covers from a GIS layer",
+        "Cuts the polygons of a GeoJSON file by the catchments' outlines: areas, C and curve numbers fill in", {},
+        [this] {
+            const QString path =
+                QFileDialog::getOpenFileName(this, "Land covers", {}, "GeoJSON (*.geojson *.json);;All files (*)");
+            if (!path.isEmpty()) cut_cover_layer(path);
+        },
+        [this] {
+            return std::any_of(document_.project().catchments.begin(), document_.project().catchments.end(),
+                               [](const Catchment& c) { return c.outline.size() > 2; });
+        });
+    actions_->add(
         "areas.propose", "Propose catchments",
         "Catchments from the ground for inlets that have none, or for the selected ones", {},
         [this, site] {
@@ -442,6 +455,24 @@ void MainWindow::declare_site_actions() {
          [this] { drawer_->history()->issue(); });
     page("variant.side_off", "Close the plan beside", "Only one plan is shown", QKeySequence(),
          [this] { side_->hide(); });
+}
+
+void MainWindow::cut_cover_layer(const QString& path) {
+    run_proposal("Cutting land covers", [project = document_.project(), path](const std::stop_token&) {
+        const CoverLayer layer = load_cover_layer(plain(path));
+        const QString file = QFileInfo(path).fileName();
+        if (!layer.ok) return std::pair{file + ": " + text(layer.error) + ".", Edit{}};
+        const CoverCut cut = cut_covers(project, layer.polygons, true);
+        const UnitSet u = units_of(project);
+        QString words = QString("%1 land covers in %2 catchments").arg(cut.covers).arg(cut.catchments);
+        if (cut.bare > 1) words += ", " + text(u.text(cut.bare, Quantity::Area)) + " without a cover";
+        if (cut.twice > 1) words += ", " + text(u.text(cut.twice, Quantity::Area)) + " covered twice";
+        const std::size_t left = layer.remarks.size() + cut.remarks.size();
+        if (left)
+            words += QString("; %1 left out: ").arg(left) +
+                     text(layer.remarks.empty() ? cut.remarks.front() : layer.remarks.front());
+        return std::pair{words + ".", cut.edit};
+    });
 }
 
 }  // namespace culvert::app

@@ -16,6 +16,10 @@ EventRain rain_of(const RainEvent& event) {
     return rain;
 }
 
+double effective(const NetworkCover& cover, const EventRain& rain) {
+    return std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area;
+}
+
 namespace {
 
 /// Adds what a node brings itself to what arrived: its catchments and known flow, or what its inlet took; and what came
@@ -28,7 +32,7 @@ double add_own(const Network& network, int i, const EventRain& rain, const Summa
     if (!e || !e->inlet) {
         for (int c = n.cover_begin; c < n.cover_end; ++c) {
             const NetworkCover& cover = nth(network.covers, c);
-            f.effective_area += std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area;
+            f.effective_area += effective(cover, rain);
         }
         f.known_flow += n.known_flow;
         time = n.local_time;
@@ -51,8 +55,7 @@ void seek_partial(const Network& network, int i, const EventRain& rain, const Su
         if (out.entries.empty() || !nth(out.entries, i).inlet)
             for (int c = n.cover_begin; c < n.cover_end; ++c) {
                 const NetworkCover& cover = nth(network.covers, c);
-                if (cover.coefficient > 0)
-                    use(cover.time, std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area);
+                if (cover.coefficient > 0) use(cover.time, effective(cover, rain));
             }
         for (int l = n.first_in; l != no_link; l = nth(network.links, l).next_in) {
             const LinkFlow& in = nth(out.links, l).flow;

@@ -24,6 +24,8 @@ struct EventRain {
 };
 /// An event whose table or frequency factor is at fault has an empty curve: only known flows run.
 EventRain rain_of(const RainEvent& event);
+/// min(1, C Cf) A of one land cover, m2.
+double effective(const NetworkCover& cover, const EventRain& rain);
 
 /// With `partial_area`, the flow is the largest over the times of what arrives, each with the areas that answer by
 /// then:

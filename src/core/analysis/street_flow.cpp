@@ -9,9 +9,6 @@
 namespace culvert {
 namespace {
 
-double effective(const NetworkCover& cover, const EventRain& rain) {
-    return std::min(1.0, cover.coefficient * rain.frequency_factor) * cover.area;
-}
 double intensity_at(const Network& network, const EventRain& rain, double time) {
     return rain.curve.empty() ? 0 : rain.curve.intensity(time) * network.uplift;
 }

@@ -6,6 +6,7 @@
 #include "core/base/contract.h"
 #include "core/base/words.h"
 #include "core/hydrology/idf.h"
+#include "core/hydrology/land_covers.h"
 #include "core/review/review.h"
 
 namespace culvert {
@@ -47,6 +48,8 @@ class DataReview {
             });
         references();
         outlines();
+        covers();
+        ratings();
         streets();
         one_point();
         pipes();
@@ -294,6 +297,55 @@ class DataReview {
                     "Lead one of them elsewhere: drag its end.");
             }
             for (const StreetPath* w : way) seen[w->from.value] = 2;
+        }
+    }
+
+    /// Land covers that do not make their catchment, and coefficients far from what is usual for their cover.
+    void covers() {
+        std::map<std::uint64_t, double> sums;
+        for (const LandCover& l : project_.land_covers) {
+            if (l.area > 0) sums[l.catchment.value] += l.area;
+            const LandCoverKind* kind = land_cover_kind(l.name);
+            constexpr double slack = 0.1;  // of C: ranges are guides
+            if (kind && l.coefficient >= 0 && l.coefficient <= 1 &&
+                (l.coefficient < kind->c_low - slack || l.coefficient > kind->c_high + slack))
+                say(Severity::Warning, Kind::LandCover, l.id, "coefficient", "unusual runoff C",
+                    "Land cover " + l.name + " of catchment " +
+                        element_name(project_, Kind::Catchment, l.catchment.value) + ": C " +
+                        units_.number(l.coefficient, Quantity::Ratio) + ", usually " +
+                        units_.number(kind->c_low, Quantity::Ratio) + " to " +
+                        units_.number(kind->c_high, Quantity::Ratio) + ".",
+                    "Check it, or give the cover a name of its own.");
+        }
+        for (const Catchment& c : project_.catchments) {
+            const auto sum = sums.find(c.id);
+            if (sum == sums.end() || c.outline.size() < 3) continue;
+            const double drawn = area(c.outline);
+            if (drawn > 0 && std::abs(sum->second / drawn - 1) > 0.02)
+                say(Severity::Warning, Kind::Catchment, c.id, "area", "land covers do not add up",
+                    "Catchment " + c.name + ": its land covers make " + units_.text(sum->second, Quantity::Area) +
+                        ", its outline " + units_.text(drawn, Quantity::Area) + ".",
+                    "Correct the area of one of them.");
+        }
+    }
+
+    /// Rating curves of inlets.
+    void ratings() {
+        for (const StructureType& t : project_.structure_types) {
+            if (t.inlet != InletKind::Rated) continue;
+            std::string why;
+            if (t.rating_approach.empty() || t.rating_approach.size() != t.rating_captured.size())
+                why = "it needs as many captured as approach flows";
+            else if (!std::is_sorted(t.rating_approach.begin(), t.rating_approach.end()))
+                why = "its approach flows must rise";
+            else if (!std::is_sorted(t.rating_captured.begin(), t.rating_captured.end()))
+                why = "its captured flow falls where more comes";
+            else
+                for (std::size_t i = 0; i < t.rating_approach.size(); ++i)
+                    if (t.rating_captured[i] > t.rating_approach[i] * (1 + 1e-9)) why = "it takes more than comes";
+            if (!why.empty())
+                say(Severity::Error, Kind::StructureType, t.id, "rating_captured", "rating at fault",
+                    "Type " + t.name + ": " + why + ".", "Correct the curve.");
         }
     }
 

@@ -1,0 +1,219 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The card of a catchment: its numbers, its time with the parts it is made of, its land covers and what they make
+// together.
+#include <QMenu>
+#include <QPainter>
+#include <QPushButton>
+#include <cmath>
+
+#include "app/card/card.h"
+#include "app/desk/text.h"
+#include "app/kit/theme.h"
+#include "core/geometry/line.h"
+#include "core/hydrology/land_covers.h"
+#include "core/model/catchment_time.h"
+
+namespace culvert::app {
+
+/// The parts of the time, or the formula, with what each takes.
+void Card::add_time(std::uint64_t id) {
+    add_canvas("time", [this, id](QPainter& p, double width, std::vector<Canvas::Place>& places) {
+        const Catchment* c = document_.project().catchments.find(id);
+        if (!c) return 0.0;
+        const Theme& t = theme();
+        const UnitSet u = document_.units();
+        const ConcentrationTime found = concentration_time(document_.project(), *c);
+        double y = 2;
+        const auto row = [&](const QString& what, const QString& middle, const QString& value, bool bold) {
+            p.setFont(lettering(8.5, bold));
+            p.setPen(bold ? t.ink : t.quiet);
+            p.drawText(QRectF(0, y, width, 16), Qt::AlignLeft | Qt::AlignVCenter, what);
+            p.drawText(QRectF(0, y, width - 66, 16), Qt::AlignRight | Qt::AlignVCenter, middle);
+            p.setPen(t.ink);
+            p.drawText(QRectF(0, y, width, 16), Qt::AlignRight | Qt::AlignVCenter, value);
+            y += 16;
+        };
+        for (std::size_t i = 0; i < found.part_times.size(); ++i) {
+            const FlowPart& part = found.parts[i];
+            const double length = length_of(part), time = found.part_times[i];
+            row(text(part_name(part)),
+                length > 0
+                    ? text(u.text(length, Quantity::Length)) + ", " + text(u.text(length / time, Quantity::Velocity))
+                    : QString(),
+                text(u.text(time, Quantity::Duration)), false);
+            if (const auto* sheet = std::get_if<SheetFlow>(&part);
+                sheet && sheet->length > longest_sheet_flow * 1.001) {
+                p.setPen(t.near);
+                p.drawText(QRectF(0, y, width, 15), Qt::AlignLeft,
+                           "sheet flow gathers within 30 m (100 ft): shorten it");
+                y += 15;
+            }
+        }
+        if (!found.fault.empty()) {
+            p.setFont(lettering(8.5));
+            p.setPen(t.beyond);
+            const QRectF box(0, y, width, 46);
+            p.drawText(box, Qt::TextWordWrap, text(found.fault) + ". The least time is taken.");
+            return y + 46;
+        }
+        row(c->time_by == TimeBy::Kirpich ? "by Kirpich"
+            : c->time_by == TimeBy::Faa   ? "by FAA"
+                                          : "together",
+            {}, text(u.text(found.time, Quantity::Duration)), true);
+        const double least = document_.project().settings().least_time;
+        if (found.time < least) row("least time of the project", {}, text(u.text(least, Quantity::Duration)), false);
+        places.push_back({QRectF(0, 0, width, y),
+                          "Lengths over velocities; sheet flow and waves by their equations (docs/methods/streets.md)",
+                          {}});
+        return y + 4;
+    });
+}
+
+/// What the land covers make together, and whether they add up.
+void Card::add_covers(std::uint64_t id) {
+    add_canvas("composite", [this, id](QPainter& p, double width, std::vector<Canvas::Place>&) {
+        const Project& project = document_.project();
+        const Catchment* c = project.catchments.find(id);
+        if (!c) return 0.0;
+        double whole = 0, ca = 0, cn = 0, paved = 0, cn_area = 0;
+        QStringList odd;
+        for (const LandCover& l : project.land_covers) {
+            if (l.catchment.value != id || !(l.area > 0)) continue;
+            whole += l.area;
+            ca += l.area * l.coefficient;
+            if (l.curve_number > 0) {
+                cn += l.area * l.curve_number;
+                cn_area += l.area;
+            }
+            if (l.impervious > 0) paved += l.area * l.impervious;
+            const LandCoverKind* kind = land_cover_kind(l.name);
+            if (kind && (l.coefficient < kind->c_low - 1e-9 || l.coefficient > kind->c_high + 1e-9))
+                odd << QString("%1: C %2, usually %3 to %4")
+                           .arg(text(l.name))
+                           .arg(l.coefficient, 0, 'f', 2)
+                           .arg(kind->c_low, 0, 'f', 2)
+                           .arg(kind->c_high, 0, 'f', 2);
+        }
+        if (!(whole > 0)) return 0.0;
+        const Theme& t = theme();
+        const UnitSet u = document_.units();
+        double y = 0;
+        const auto line = [&](const QString& words, const QColor& colour, bool bold) {
+            p.setFont(lettering(8.5, bold));
+            p.setPen(colour);
+            p.drawText(QRectF(0, y, width, 16), Qt::AlignLeft | Qt::AlignVCenter, words);
+            y += 16;
+        };
+        line("together " + text(u.text(whole, Quantity::Area)) + ", C " + text(u.number(ca / whole, Quantity::Ratio)) +
+                 (cn_area > 0 ? QString(", CN %1").arg(cn / cn_area, 0, 'f', 1) : QString()) +
+                 (paved > 0 ? QString(", %1 % impervious").arg(100 * paved / whole, 0, 'f', 0) : QString()),
+             t.ink, true);
+        if (!c->outline.empty())
+            if (const double drawn = area(c->outline); std::abs(whole / drawn - 1) > 0.01)
+                line("the outline holds " + text(u.text(drawn, Quantity::Area)) + ": they do not add up", t.near,
+                     false);
+        for (const QString& words : odd) line(words, t.near, false);
+        return y + 4;
+    });
+}
+
+void Card::catchment_card(std::uint64_t id) {
+    const Catchment* c = document_.project().catchments.find(id);
+    const Structure* s = document_.project().structures.find(c->structure.value);
+    add_heading(text(c->name), "catchment" + (s ? ", drains to " + text(s->name) : QString(", drains nowhere")));
+    for (const char* key : {"name", "area", "coefficient"}) add_field(Kind::Catchment, id, key);
+    add_title("Time of concentration");
+    add_field(Kind::Catchment, id, "time_by");
+    if (c->time_by == TimeBy::Entered) add_field(Kind::Catchment, id, "time");
+    else {
+        if (c->time_by == TimeBy::Parts) add_field(Kind::Catchment, id, "path_parts");
+        else
+            for (const char* key : {"path_length", "path_slope"}) add_field(Kind::Catchment, id, key);
+        add_time(id);
+        if (c->time_by == TimeBy::Parts) add_field(Kind::Settings, settings_id, "two_year_rain");
+    }
+    add_field(Kind::Catchment, id, "note");
+    bool title = false;
+    for (const LandCover& l : document_.project().land_covers) {
+        if (l.catchment.value != id) continue;
+        if (!title) add_title("Land covers: they make area and C");
+        title = true;
+        for (const char* key : {"name", "area", "coefficient", "curve_number", "time"})
+            add_field(Kind::LandCover, l.id, key);
+    }
+    if (title) add_covers(id);
+    auto* library = new QPushButton("A land cover of the library");
+    library->setObjectName("library-cover");
+    library->setToolTip("Usual C, curve number and roughness of a kind of ground; they stay yours to change");
+    auto* menu = new QMenu(library);
+    for (const LandCoverKind& kind : land_cover_kinds())
+        menu->addAction(QString("%1   C %2 to %3   CN %4")
+                            .arg(text(kind.name))
+                            .arg(kind.c_low, 0, 'f', 2)
+                            .arg(kind.c_high, 0, 'f', 2)
+                            .arg(kind.curve_number[1]),
+                        this, [this, id, &kind] {
+                            const Project& project = document_.project();
+                            const Catchment* row = project.catchments.find(id);
+                            if (!row) return;
+                            LandCover l;
+                            l.name = kind.name;
+                            l.catchment = {id};
+                            l.area = row->area;  // what the others leave of it
+                            bool first = true;
+                            for (const LandCover& other : project.land_covers)
+                                if (other.catchment.value == id) {
+                                    if (first && !row->outline.empty()) l.area = area(row->outline);
+                                    l.area -= other.area;
+                                    first = false;
+                                }
+                            if (!(l.area > 0)) l.area = 1;
+                            l.coefficient = (kind.c_low + kind.c_high) / 2;
+                            l.curve_number = kind.curve_number[1];
+                            l.impervious = kind.impervious;
+                            l.roughness = kind.sheet_n;
+                            l.source = land_cover_source;
+                            Editing e(project, "Land cover " + std::string(kind.name));
+                            e.insert(l);
+                            document_.commit(e.take());
+                        });
+    library->setMenu(menu);
+    column_->addWidget(library);
+    auto* add = new QPushButton("Add a land cover");
+    add->setToolTip("A part of the catchment with its own runoff coefficient");
+    connect(add, &QPushButton::clicked, this, [this, id] {
+        const Catchment* row = document_.project().catchments.find(id);
+        LandCover l;
+        l.name = "cover";
+        l.catchment = {id};
+        l.area = row->area;
+        l.coefficient = row->coefficient;
+        Editing e(document_.project(), "Add a land cover");
+        e.insert(l);
+        document_.commit(e.take());
+    });
+    column_->addWidget(add);
+    if (!c->outline.empty()) {
+        add_canvas("measured", [this, id](QPainter& p, double, auto&) {
+            const Catchment* row = document_.project().catchments.find(id);
+            if (!row) return 0.0;
+            const double measured = area(row->outline), off = row->area / measured - 1;
+            const UnitSet u = document_.units();
+            p.setFont(lettering(8.5));
+            p.setPen(std::abs(off) > 0.01 ? theme().near : theme().quiet);
+            p.drawText(QPointF(0, 14),
+                       "measured from its outline: " + text(u.text(measured, Quantity::Area)) +
+                           (std::abs(off) > 0.01
+                                ? QString(", %1%2 %").arg(off > 0 ? "+" : "−").arg(std::abs(off) * 100, 0, 'f', 0)
+                                : QString()));
+            p.setPen(theme().quiet);
+            p.drawText(QPointF(0, 30),
+                       row->flow_path.size() > 1
+                           ? "longest flow path: " + text(u.text(length(row->flow_path), Quantity::Length))
+                           : QString("no flow path yet: choose Drain down the ground"));
+            return 36.0;
+        });
+    }
+}
+
+}  // namespace culvert::app
