@@ -119,13 +119,16 @@ QWidget* RulesPanel::limits_page() {
     auto* page = new QWidget;
     auto* column = new QVBoxLayout(page);
     column->setContentsMargins(0, 0, 0, 0);
-    limits_ = new QTableWidget(0, 5);
-    limits_->setHorizontalHeaderLabels({"Held", "Limit", "Value", "For", "Source"});
+    limits_ = new QTableWidget(0, 6);
+    limits_->setHorizontalHeaderLabels({"Held", "Limit", "Value", "For", "Source", "Events"});
     plain_table(limits_, "Limits");
     limits_->setColumnWidth(0, 50);
     limits_->setColumnWidth(1, 180);
     limits_->setColumnWidth(2, 110);
     limits_->setColumnWidth(3, 130);
+    limits_->setColumnWidth(4, 160);
+    limits_->setColumnWidth(5, 120);
+    limits_->horizontalHeader()->moveSection(5, 4);
     limits_->horizontalHeader()->setStretchLastSection(true);
     column->addWidget(limits_, 1);
     connect(limits_, &QTableWidget::itemChanged, this, [this](QTableWidgetItem* item) {
@@ -190,6 +193,7 @@ void RulesPanel::add_exception() {
         Limit l;
         l.kind = kind;
         l.value = base ? base->value : 0;
+        if (base) l.system = base->system;
         l.element = element;
         l.group = group;
         e.insert(l);
@@ -241,6 +245,19 @@ void RulesPanel::refresh_limits() {
         if (l.element || !l.group.empty()) who->setFont(lettering(9, true));
         limits_->setItem(r, 3, who);
         limits_->setItem(r, 4, new QTableWidgetItem(text(l.source)));
+        auto* events = new QComboBox;
+        events->setAccessibleName("Events that the limit holds in");
+        events->setToolTip("All events, those up to the minor system's design event, or the rarer ones");
+        for (const auto& choice : infos_of(Kind::Limit)[*field_index(Kind::Limit, "system")]->choices)
+            events->addItem(text(choice));
+        events->setCurrentIndex(number_of(l.system));
+        connect(events, &QComboBox::activated, this, [this, id = l.id](int choice) {
+            Editing e(document_.project(), "Events of a limit");
+            e.set(Kind::Limit, id, "system", static_cast<EventRole>(choice));
+            QMetaObject::invokeMethod(
+                this, [this, edit = e.take()] { document_.commit(edit); }, Qt::QueuedConnection);
+        });
+        limits_->setCellWidget(r, 5, events);
     }
     QStringList known{"selected elements"};
     for (const Structure& s : p.structures)

@@ -87,6 +87,8 @@ int shots(const QString& folder) {
         if (s.name == "Ropewalk") d.select({{Kind::Street, s.id}});
     w.rail()->set_stage(Stage::Streets);
     settle(d, 600);
+    d.select({find_element(d.project(), "C3")});  // a sag that spreads too far, and where its water came from
+    settle(d, 400);
     shoot(w, folder, "street");
     // Street paths for the whole site, shown before they are taken.
     d.select({});

@@ -181,7 +181,7 @@ std::vector<ResultField> nodes() {
          [](R r, At i) { return street(r, i) ? street(r, i)->bypass : not_given; },
          "Flow that passes the inlet, or spills on from a sag"},
         {"captured_share",
-         "Captured share",
+         "Share taken",
          "share",
          Ratio,
          on,

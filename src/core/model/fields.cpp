@@ -116,7 +116,7 @@ std::span<const Field<Catchment>> fields_of<Catchment>() {
                  true, true),
         field<R>("coefficient", "Runoff C", &R::coefficient, Q::Ratio, 0, 1, {0.02, 1},
                  "Runoff coefficient, 0 to 1; where land covers are given they make it", true),
-        field<R>("time", "Time of concentration", &R::time, Q::Duration, 0, 1e6, {60, 36000},
+        field<R>("time", "Time", &R::time, Q::Duration, 0, 1e6, {60, 36000},
                  "Longest travel time to the structure; the project's least time applies"),
         choice<&R::time_by>("time_by", "Time by", times_by, "How the time of concentration is found"),
         words<R>("path_parts", "Flow path parts", &R::path_parts,
