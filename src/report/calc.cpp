@@ -49,6 +49,13 @@ CalcAnswer calculate(const Calc& calc, const CalcValues& given, Edition edition,
         a.error = std::string(calc.label) + " asks for " + asked;
         return a;
     }
+    // A length that has a usual value and was not given is what people ask for: how long must it be?
+    if (wanted && !missing)
+        for (const CalcField& f : calc.inputs)
+            if (f.key == "length" && !given.contains(f.key)) {
+                missing = &f;
+                in.erase(std::string(f.key));
+            }
     if (wanted && !missing) {
         // All inputs are known: the first one with a usual value that was not given is sought, if there is one.
         a.error = "everything is given: leave out what shall be found";

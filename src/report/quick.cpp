@@ -82,6 +82,7 @@ QuickAnswer quick_question(const std::string& text, const Project& project) {
             if (capacity < p.flow) continue;
             a.understood = true;
             a.answer = "size " + u.text(s->size, Quantity::Size);
+            a.size = s;
             a.working = "Qfull = " + u.text(capacity, Quantity::Flow) + ", flow ratio " +
                         u.number(p.flow / capacity, Quantity::Ratio) +
                         ", n = " + u.number(s->roughness, Quantity::Roughness);

@@ -16,8 +16,9 @@ namespace culvert {
 
 struct QuickAnswer {
     bool understood = false;
-    std::string answer;   ///< "flow ratio 1.20"
-    std::string working;  ///< "Qfull = 220.8 l/s, V = 1.58 m/s, n = 0.013"
+    std::string answer;              ///< "flow ratio 1.20"
+    std::string working;             ///< "Qfull = 220.8 l/s, V = 1.58 m/s, n = 0.013"
+    const PipeSize* size = nullptr;  ///< of the project's catalogue, where the answer is one
 };
 QuickAnswer quick_question(const std::string& text, const Project& project);
 

@@ -7,8 +7,10 @@
 #include "core/analysis/solver.h"
 #include "core/hydraulics/barrel.h"
 #include "core/hydraulics/uniform_flow.h"
-#include "core/hydrology/idf.h"
+#include "core/hydrology/concentration.h"
+#include "core/hydrology/idf_fit.h"
 #include "core/model/edit.h"
+#include "core/streets/spacing.h"
 
 namespace culvert {
 
@@ -95,6 +97,49 @@ std::vector<ValidationCase> run_validation() {
     const std::vector<double> durations{300, 3600}, intensities{100 / 3.6e6, 100 / 3.6e6 * std::pow(12, -0.7)};
     add("intensity between two durations", "i = i0 (t/t0)^-0.7", "mm/h", 100 * std::pow(4, -0.7),
         IdfCurve(durations, intensities).intensity(1200) * 3.6e6, 1e-12);
+    // Streets. The examples of the manual are recalled from memory: they prove nothing alone.
+    const StreetConstants si = street_constants(Edition::Si);
+    const Gutter uniform{CompositeSection{0, 0.02, 0.02, 9}, 0.01, 0.016};
+    add("gutter, spread of 50 l/s at 1 %, Sx 2 %", "HEC-22 example, from memory: 2.7 m", "m", 2.7,
+        gutter_flow(uniform, 0.05, si).spread, 0.05, false);
+    add("gutter, flow at 2.5 m of spread", "(Ku/n) Sx^(5/3) SL^(1/2) T^(8/3)", "m3/s",
+        0.376 / 0.016 * std::pow(0.02, 5.0 / 3) * 0.1 * std::pow(2.5, 8.0 / 3), flow_of_depth(uniform, 0.05, si),
+        1e-12);
+    const CompositeSection composite{0.6, 0.06, 0.02, 9};
+    const double ratio = 3, eo = 1 / (1 + ratio / (std::pow(1 + ratio / (2.4 / 0.6 - 1), 8.0 / 3) - 1));
+    add("share of the flow in a composite gutter", "HEC-22 eq. 4-4", "", eo,
+        frontal_share(composite, depth_of_spread(composite, 2.4), 0.6), 1e-12);
+    double strips = 0;
+    const double deep = depth_of_spread(composite, 2.4);
+    for (int i = 0; i < 200000; ++i) {
+        const double x = (i + 0.5) * 2.4 / 200000, d = deep - (x < 0.6 ? x * 0.06 : 0.036 + (x - 0.6) * 0.02);
+        strips += std::pow(std::max(d, 0.0), 5.0 / 3) * 2.4 / 200000;
+    }
+    add("flow of a composite gutter, 2.4 m of spread", "200,000 strips across it", "m3/s",
+        8.0 / 3 * 0.376 / 0.016 * std::sqrt(0.01) * strips, flow_of_depth({composite, 0.01, 0.016}, deep, si), 1e-6);
+    const double lt = 0.817 * std::pow(0.05, 0.42) * std::pow(0.01, 0.3) * std::pow(1 / (0.016 * 0.02), 0.6);
+    add("curb opening of 3 m on a grade, 50 l/s", "1 - (1 - L/LT)^1.8", "", 1 - std::pow(1 - 3 / lt, 1.8),
+        on_grade(CurbOpening{3, 0.15}, uniform, 0.05, si).efficiency, 1e-12);
+    add("depth over a 2.4 m opening in a sag, 60 l/s", "(Q / 1.60 L)^(2/3)", "m", std::pow(0.06 / (1.6 * 2.4), 2.0 / 3),
+        sag_depth(CurbOpening{2.4, 0.15}, uniform.section, 0.06, si), 1e-9);
+    SpacingTask task;
+    task.profile = {{0, 110}, {1500, 80}};
+    task.section = CompositeSection{0.5, 0.05, 0.02, 4};
+    task.inlet = Grate{0.6, 0.45, 2};
+    task.load = 2.4e-4;
+    task.end = 1500;
+    task.constants = si;
+    const double allowed = flow_of_depth({task.section, 0.02, 0.016}, depth_of_spread(task.section, 2), si);
+    add("first inlet of a street of 2 %", "Q(allowed spread) / load", "m", allowed / task.load,
+        space_inlets(task).inlets.front().station, 1e-9);
+    add("sheet flow, 100 ft of grass at 1 %, 3.6 in", "0.007 (nL)^0.8 / (P2^0.5 s^0.4)", "min",
+        60 * 0.007 * std::pow(24, 0.8) / (std::sqrt(3.6) * std::pow(0.01, 0.4)),
+        travel_time(SheetFlow{30.48, 0.01, 0.24, 0.09144}, {}) / 60, 1e-12);
+    const std::vector<double> minutes{5, 10, 20, 40, 80},
+        by_equation{1500 / std::pow(15, 0.8), 1500 / std::pow(20, 0.8), 1500 / std::pow(30, 0.8),
+                    1500 / std::pow(50, 0.8), 1500 / std::pow(90, 0.8)};
+    add("b of an equation through its own table", "i = 1500 / (t + 10)^0.8", "min", 10, fit_idf(minutes, by_equation).b,
+        1e-6);
     // A two-pipe network by hand: 0.7 ha at C 0.72 in 8 min, 100 mm/h whatever the time.
     Project p = new_project(UnitSystem::Si);
     const auto structure = [&](std::uint64_t id, StructureKind kind, double x, double rim) {

@@ -206,6 +206,23 @@ class TestStreetsWindow : public QObject {
             QTest::keyClicks(line, typed);
             QVERIFY2(list->item(0)->text().contains(said), qPrintable(QString(typed) + ": " + list->item(0)->text()));
         }
+        // A range gives a row for each value; what is found is put on the selected inlet by Enter, as one Edit.
+        line->clear();
+        QTest::keyClicks(line, "gutter flow=10l/s..50l/s/5 grade=1.2%");
+        QVERIFY(list->item(0)->text().startsWith("10.0 l/s: spread") &&
+                list->item(4)->text().startsWith("50.0 l/s: spread"));
+        d().select({named("C2")});
+        line->clear();
+        QTest::keyClicks(line, "opening flow=60l/s captured=50l/s grade=1.45%");
+        QVERIFY2(list->item(0)->text().startsWith("opening length 3."), qPrintable(list->item(0)->text()));
+        QVERIFY(list->item(1)->text().startsWith("Put this length"));
+        QTest::keyClick(line, Qt::Key_Down);
+        QTest::keyClick(line, Qt::Key_Return);
+        QVERIFY(d().project().structures.find(named("C2").id)->opening_length > 3);
+        settle();
+        QVERIFY(at("C2").bypass < 0.04);
+        d().undo();
+        QVERIFY(std::isnan(d().project().structures.find(named("C2").id)->opening_length));
     }
 };
 

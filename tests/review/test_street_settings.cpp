@@ -280,7 +280,9 @@ class TestStreetSettings : public QObject {
                                          {"sheet 30m -1% 0.1", "does not run up"},
                                          {"channel 30m 1% 0.03", "hydraulic radius"},
                                          {"", "no part"},
-                                         {"time x", "a time is wanted"}}) {
+                                         {"time x", "a time is wanted"},
+                                         {"time -4min", "not negative"},
+                                         {"wave -5m 1% 0.1", "between 0 and"}}) {
             const PartsRead r = read_parts(text, 0.08);
             QVERIFY2(QString::fromStdString(r.fault).contains(part),
                      qPrintable(QString("%1: %2").arg(text, r.fault.c_str())));

@@ -77,6 +77,7 @@ class Card : public QScrollArea {
     void add_time(std::uint64_t id);
     void add_covers(std::uint64_t id);
     void add_street(std::uint64_t id);
+    void add_capture(std::uint64_t id);
     [[nodiscard]] bool concerns(const ChangeSet& what) const;
     using Part = std::pair<CardPart, std::function<void()>>;
     void add_parts(std::vector<Part> parts);
@@ -94,6 +95,7 @@ class Card : public QScrollArea {
     CardPart first_ = CardPart::Verdicts;
     std::vector<CardPart> order_;
     bool results_open_ = false;  ///< the list of all results
+    std::size_t compared_type_ = 0;
     std::vector<FieldEdit*> fields_;
     std::vector<MultiEdit*> many_;
     std::vector<Canvas*> canvases_;

@@ -188,8 +188,84 @@ void Card::add_street(std::uint64_t id) {
         }
         return y + 6;
     });
+    add_capture(id);
     for (const char* key : {"type", "opening_length", "inlet_place", "street_grade", "crest_depth"})
         add_field(Kind::Structure, id, key);
+}
+
+/// What the inlet takes of what comes, over all flows, with the events on it; beside it that of another type of the
+/// catalogue on the same street, dashed.
+void Card::add_capture(std::uint64_t id) {
+    add_canvas("capture", [this, id](QPainter& p, double width, std::vector<Canvas::Place>& places) {
+        const auto r = document_.result();
+        const AtInlet a = r ? at_inlet(*r, id) : AtInlet{};
+        if (!a.inlet || a.inlet->sag) return 0.0;
+        const Theme& t = theme();
+        const UnitSet u = document_.units();
+        const Project& project = document_.project();
+        const StreetConstants k = street_constants(r->network->edition);
+        double most = 1e-4;
+        for (const RainEvent* e : events_in_order(project))
+            if (const auto of = document_.result(EventId{e->id}))
+                if (const AtInlet b = at_inlet(*of, id); b.flow) most = std::max(most, b.flow->flow * 1.15);
+        const QRectF area(30, 22, width - 40, 78);
+        const auto at = [&](double q, double taken) {
+            return QPointF(area.left() + q / most * area.width(), area.bottom() - taken / most * area.height());
+        };
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setFont(lettering(8.5, true));
+        p.setPen(t.ink);
+        p.drawText(QPointF(0, 12), "Taken of what comes, " + text(u.unit(Quantity::Flow).symbol));
+        p.setPen(QPen(t.hairline, 1));
+        p.drawRect(area);
+        p.drawLine(at(0, 0), at(most, most));
+        const auto curve = [&](const InletForm& form) {
+            QPolygonF line;
+            for (int i = 0; i <= 40; ++i)
+                line << at(most * i / 40, on_grade(form, a.inlet->gutter, most * i / 40, k).captured);
+            return line;
+        };
+        // Types to compare with: click for the next one.
+        std::vector<const StructureType*> others;
+        const Structure* s = project.structures.find(id);
+        for (const StructureType& type : project.structure_types)
+            if (type.kind == StructureKind::Inlet && inlet_form(type) && s && type.name != s->type)
+                others.push_back(&type);
+        p.setBrush(Qt::NoBrush);
+        QString compared;
+        if (!others.empty()) {
+            const StructureType& other = *others[compared_type_ % others.size()];
+            QPen dashed(t.quiet, 1.2);
+            dashed.setDashPattern({4, 3});
+            p.setPen(dashed);
+            p.drawPolyline(curve(*inlet_form(other)));
+            compared = text(other.name);
+        }
+        p.setPen(QPen(t.water, 1.8));
+        p.drawPolyline(curve(a.inlet->form));
+        p.setBrush(t.panel);
+        for (const RainEvent* e : events_in_order(project))
+            if (const auto of = document_.result(EventId{e->id}))
+                if (const AtInlet b = at_inlet(*of, id); b.flow) {
+                    p.setPen(QPen(e->id == document_.event().value ? t.accent : t.water, 1.6));
+                    p.drawEllipse(at(b.flow->flow, b.flow->captured), 2.8, 2.8);
+                }
+        p.setFont(lettering(8));
+        p.setPen(t.quiet);
+        p.drawText(QRectF(0, area.top() - 7, 27, 14), Qt::AlignRight, text(u.number(most, Quantity::Flow)));
+        p.drawText(QRectF(area.right() - 60, area.bottom() + 1, 60, 14), Qt::AlignRight,
+                   text(u.number(most, Quantity::Flow)));
+        if (!compared.isEmpty()) {
+            const QRectF box(area.left(), area.bottom() + 1, area.width() - 62, 14);
+            p.drawText(box, Qt::AlignLeft,
+                       QFontMetricsF(p.font()).elidedText("dashed: " + compared, Qt::ElideRight, box.width()));
+            places.push_back({box, "Compare with the next type of the catalogue", [this] {
+                                  ++compared_type_;
+                                  refresh();
+                              }});
+        }
+        return area.bottom() + 20;
+    });
 }
 
 }  // namespace culvert::app

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/window/command_bar.h"
+#include <cmath>
+
 #include "app/desk/text.h"
 
 #include <QKeyEvent>
@@ -79,15 +81,40 @@ void CommandBar::fill() {
         QVariant what;
     };
     std::vector<Row> rows;
-    if (const QuickAnswer answer = quick_question(plain(typed), document_.project()); answer.understood)
-        rows.push_back({-1000, text(answer.answer), text(answer.working), QVariant("answer")});
-    else if (const CalcTable calc = calculate(plain(typed), document_.units(), document_.project().settings().edition);
-             calc.calc && !typed.isEmpty()) {
-        if (calc.error.empty())
-            rows.push_back({-1000, text(answer_line(*calc.calc, calc.rows.front(), document_.units())),
-                            calc.ranged.empty() ? QString() : QString("first of %1").arg(calc.rows.size()),
-                            QVariant("answer")});
-        else rows.push_back({-900, text(calc.error), "for example: gutter flow=40l/s grade=1.2%", QVariant("answer")});
+    put_ = {};
+    const auto put = [&](Edit edit, const QString& words) {
+        if (edit.empty()) return;
+        put_ = std::move(edit);
+        rows.push_back({-1001, words, "Enter puts it there", QVariant("put")});
+    };
+    if (const QuickAnswer answer = quick_question(plain(typed), document_.project()); answer.understood) {
+        rows.push_back({-1002, text(answer.answer), text(answer.working), QVariant("answer")});
+        if (answer.size) put(size_edit(answer.size->size), "Put it on the selected pipe");
+    } else if (const CalcTable calc =
+                   calculate(plain(typed), document_.units(), document_.project().settings().edition);
+               calc.calc && !typed.isEmpty()) {
+        if (calc.error.empty()) {
+            const auto words = [&](std::size_t i) {
+                QString line;
+                for (const CalcField& f : calc.calc->inputs)
+                    if (f.key == calc.ranged)
+                        if (const auto at = calc.rows[i].values.find(f.key); at != calc.rows[i].values.end())
+                            line = text(document_.units().text(at->second, f.quantity)) + ": ";
+                return line + text(calc.rows[i].ok ? answer_line(*calc.calc, calc.rows[i], document_.units())
+                                                   : calc.rows[i].error);
+            };
+            for (std::size_t i = 0; i < calc.rows.size(); ++i)  // a range has a row for each of its values
+                rows.push_back({-1002 + 2 * static_cast<int>(i), words(i), {}, QVariant("answer")});
+            const auto value = [&](const char* key) {
+                const auto at = calc.rows[0].values.find(key);
+                return at == calc.rows[0].values.end() ? not_given : at->second;
+            };
+            if (calc.ranged.empty() && calc.calc->name == "size")
+                put(size_edit(value("size")), "Put the next size on the selected pipe");
+            if (calc.ranged.empty() && (calc.calc->name == "opening" || calc.calc->name == "sag-opening"))
+                put(opening_edit(value("length")), "Put this length on the selected inlet");
+        } else
+            rows.push_back({-900, text(calc.error), "for example: gutter flow=40l/s grade=1.2%", QVariant("answer")});
     }
     actions_.refresh();
     for (QAction* a : actions_.all()) {
@@ -129,6 +156,26 @@ void CommandBar::fill() {
     resize(width(), 66 + list_->count() * std::max(20, list_->sizeHintForRow(0)));
 }
 
+/// The smallest size of the selected pipe's kind that is at least so large.
+Edit CommandBar::size_edit(double size) const {
+    const Pipe* pipe =
+        document_.selected().kind == Kind::Pipe ? document_.project().pipes.find(document_.selected().id) : nullptr;
+    if (!pipe || std::isnan(size)) return {};
+    const PipeSize* best = nullptr;
+    for (const PipeSize* s : sizes_of(document_.project(), pipe->material, pipe->shape))
+        if (s->size >= size * (1 - 1e-9) && (!best || s->size < best->size)) best = s;
+    return best ? with_size(document_.project(), {pipe->id}, *best) : Edit{};
+}
+Edit CommandBar::opening_edit(double length) const {
+    const Structure* s = document_.selected().kind == Kind::Structure
+                             ? document_.project().structures.find(document_.selected().id)
+                             : nullptr;
+    if (!s || s->kind != StructureKind::Inlet || std::isnan(length)) return {};
+    Editing e(document_.project(), "Opening of " + s->name);
+    e.set(Kind::Structure, s->id, "opening_length", std::round(length * 1000) / 1000);
+    return e.take();
+}
+
 void CommandBar::choose() {
     const QListWidgetItem* item = list_->currentItem();
     if (!item) return;
@@ -136,6 +183,10 @@ void CommandBar::choose() {
     if (chosen == "answer" || chosen.isEmpty()) return;  // it stands there to be read
     hide();
     if (parentWidget()) parentWidget()->setFocus();
+    if (chosen == "put") {
+        document_.commit(std::exchange(put_, {}));
+        return;
+    }
     if (chosen.startsWith("action:")) {
         used_.removeAll(chosen.mid(7));
         used_.prepend(chosen.mid(7));

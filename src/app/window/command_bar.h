@@ -25,7 +25,10 @@ class CommandBar : public QFrame {
   private:
     void fill();
     void choose();
+    [[nodiscard]] Edit size_edit(double size) const;
+    [[nodiscard]] Edit opening_edit(double length) const;
     bool eventFilter(QObject* watched, QEvent* event) override;
+    Edit put_;  ///< what an answer would put on the selected element
     Document& document_;
     Actions& actions_;
     QLineEdit* line_;

@@ -41,6 +41,7 @@ PartsRead read_parts(const std::string& text, double two_year_rain) {
         if (words[0] == "time") {
             if (words.size() != 2 || !read(words[1], Quantity::Duration, length))
                 return wrong("a time is wanted, as in \"time 4min\"");
+            if (!(length >= 0) || length > 1e6) return wrong("a time is not negative, and shorter than 12 days");
             out.parts.push_back(EnteredTime{length});
             continue;
         }
@@ -48,6 +49,7 @@ PartsRead read_parts(const std::string& text, double two_year_rain) {
             return wrong("it begins with sheet, shallow, channel, wave or time");
         if (words.size() < 3 || !read(words[1], Quantity::Length, length) || !read(words[2], Quantity::Slope, slope))
             return wrong("a length and a slope are wanted, as in \"" + words[0] + " 30m 1%\"");
+        if (!(length >= 0) || length > 1e5) return wrong("its length must lie between 0 and 100 km");
         if (!(slope > 0)) return wrong("water does not run up: its slope must be above 0");
         if (words[0] == "shallow") {
             if (words.size() != 4 || (words[3] != "paved" && words[3] != "unpaved"))
