@@ -1,9 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Water on the streets: cost per inlet as a ratio to one gutter solve, its share of a whole solve, growth, spacing.
+#include <QApplication>
+#include <QImage>
+#include <QPainter>
 #include <chrono>
 #include <cstdio>
 
 #include "../tests/support/streets.h"
+#include "app/window/main_window.h"
 #include "core/analysis/solver.h"
 #include "core/analysis/street_flow.h"
 #include "core/analysis/street_water.h"
@@ -13,6 +17,7 @@
 namespace {
 
 using namespace culvert;
+using namespace culvert::app;
 
 double now_us() {
     return std::chrono::duration<double, std::micro>(std::chrono::steady_clock::now().time_since_epoch()).count();
@@ -64,6 +69,24 @@ void bench_streets() {
         std::printf("%8zu %14.3f %9.2f %15.0f%% %12.1f\n", net->inlets.size(), street_us / inlets,
                     street_us / inlets / one, 100 * street_us / (whole_us - street_us), water_us / 1000);
         if (streets == 7000) std::printf("growth x %.2f per inlet\n", street_us / inlets / first);
+    }
+    {
+        Document document;
+        MainWindow window(document);
+        window.resize(1280, 800);
+        window.show();
+        document.set_project(testing::street_project({200, 14, 3}));
+        for (int i = 0; i < 2000 && (!document.current() || document.all_results().empty()); ++i) {
+            QApplication::processEvents(QEventLoop::AllEvents, 5);
+        }
+        window.actions().find("stage.streets")->trigger();
+        window.plan()->zoom_to_all();
+        QImage picture(window.plan()->size(), QImage::Format_ARGB32_Premultiplied);
+        const double frame = timed([&] {
+            QPainter p(&picture);
+            window.plan()->render_frame(p);
+        });
+        std::printf("plan with water on 200 streets, all in view: %.1f ms a frame\n", frame / 1000);
     }
     SpacingTask t;
     for (int i = 0; i <= 100; ++i) t.profile.push_back({50.0 * i, 200 - 0.6 * i + (i % 10 == 7 ? 0.9 : 0)});

@@ -52,7 +52,7 @@ FAULTS = [
     ("a joint's loss added instead of taken", "core/hydraulics/uniform_flow.cpp", "return a > 0 ? y + (1 + loss) * flow", "return a > 0 ? y + (1 - loss) * flow", "hydraulics-barrels"),
     ("a group's limit ignored in review", "core/review/limits.cpp", "if (row.group == l.group)", "if (false)", "review-settings"),
     ("remedies count what is gone in rarer events", "core/design/design.cpp", "return !viewed || !e || e->return_period <= viewed->return_period;", "return true;", "review-settings"),
-    ("outdated results taken by the document", "app/desk/document.cpp", "if (revision != revision_) return;  // outdated: the last good results stay until newer ones come", "", "app-safety"),
+    ("outdated results taken by the document", "app/desk/document.cpp", "if (revision != revision_) return;  // outdated: the last good results stay until newer ones come", "(void)revision;", "app-safety"),
     ("a pending Edit built on the one before", "app/desk/document.cpp", "project_ = base_; ChangeSet what = pending_touched_;", "ChangeSet what = pending_touched_;", "app-safety"),
     ("a face kept while constraints free faces", "core/terrain/triangulate.cpp", "if (va != vb) cdt_.insert_constraint(va, vb);", "if (va == vb) cdt_.insert_constraint(va, vb);", "terrain"),
     ("an undo below the save not in the journal", "exchange/journal.cpp", "const bool here = depth_ > 0;", "const bool here = true;", "app-safety"),

@@ -189,6 +189,29 @@ class TestStreetFlow : public QObject {
             }
         }
     }
+    /// One street of ten thousand inlets: the same balance, and a chain that runs through most of them.
+    void a_chain_of_ten_thousand() {
+        const Project p = street_project({1, 10000, 2});
+        const auto net = std::make_shared<const Network>(compile(p));
+        QVERIFY(net->inlets.size() > 8000);
+        int longest = 0;
+        std::vector<int> chain(net->inlets.size(), 0);
+        for (std::size_t i = 0; i < net->inlets.size(); ++i)
+            if (net->inlets[i].end == PathEnd::Structure)
+                if (const int to = net->nodes[static_cast<std::size_t>(net->inlets[i].to)].inlet; to >= 0) {
+                    QVERIFY(static_cast<std::size_t>(to) > i);
+                    int& next = chain[static_cast<std::size_t>(to)];
+                    next = std::max(next, chain[i] + 1);
+                    longest = std::max(longest, next);
+                }
+        QVERIFY2(longest > 20, qPrintable(QString::number(longest)));
+        for (const RainEvent& e : p.events) {
+            const EventResult r = solve_one(net, rain_of(e));
+            const StreetBalance b = street_balance(*net, r);
+            QVERIFY(close(b.area_in, b.area_taken + b.area_passed + b.area_left) &&
+                    close(b.known_in, b.known_taken + b.known_passed + b.known_left));
+        }
+    }
     /// With "all enters" the pipes are those of a project without inlets, bit for bit, and the streets are watched all
     /// the same.
     void the_setting_changes_what_enters_and_nothing_else() {

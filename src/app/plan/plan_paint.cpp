@@ -90,8 +90,9 @@ void PlanView::render_frame(QPainter& p) {
     paint_ground(p, view);
     paint_streets(p, view);
     paint_areas(p, view);
-    if (theme_.streets && document_.result() && !document_.result()->streets.empty()) {
-        water_.update(document_, document_.result());
+    if (theme_.streets && scale_ >= PlanWater::least_scale && document_.result() &&
+        !document_.result()->streets.empty()) {
+        water_.update(document_, document_.result(), view);
         water_.paint(
             p, view, scale_, [this](QPointF q) { return to_screen(q); }, document_.units());
     }

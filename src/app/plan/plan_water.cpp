@@ -3,6 +3,7 @@
 
 #include <QPainter>
 #include <cmath>
+#include <set>
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
@@ -37,18 +38,37 @@ class Beside {
 
 }  // namespace
 
-void PlanWater::update(Document& document, const std::shared_ptr<const EventResult>& result) {
-    if (result == result_ && document.revision() == revision_) return;
-    result_ = result;
-    revision_ = document.revision();
-    strips_.clear();
+void PlanWater::update(Document& document, const std::shared_ptr<const EventResult>& result, const QRectF& view) {
+    if (result != result_ || document.revision() != revision_) {
+        result_ = result;
+        revision_ = document.revision();
+        strips_.clear();
+        gathered_.clear();
+    }
     if (!result || result->streets.empty()) return;
     const Project& project = document.project();
-    const Ground ground = document.site().ground();
-    const StreetWater water(project, *result, [&](const Street& s) { return profile_of(s, ground); });
+    // Streets that come into view: the others wait.
+    const QRectF seen = view.normalized();
+    std::set<std::uint64_t> fresh;
     for (const Street& street : project.streets) {
-        const auto& reaches = water.of({street.id});
-        if (reaches.empty() || street.line.size() < 2) continue;
+        if (street.line.size() < 2 || gathered_.contains(street.id)) continue;
+        QRectF box(street.line[0].x, street.line[0].y, 0, 0);
+        for (const Point& q : street.line)
+            box = QRectF(QPointF(std::min(box.left(), q.x), std::min(box.top(), q.y)),
+                         QPointF(std::max(box.right(), q.x), std::max(box.bottom(), q.y)));
+        const double beside = street.half_width() + 1;
+        if (seen.intersects(box.adjusted(-beside, -beside, beside, beside))) fresh.insert(street.id);
+    }
+    if (fresh.empty()) return;
+    gathered_.insert(fresh.begin(), fresh.end());
+    const Ground ground = document.site().ground();
+    const StreetWater water(project, *result, [&](const Street& s) {
+        return fresh.contains(s.id) ? profile_of(s, ground) : StreetProfile{};
+    });
+    for (const std::uint64_t id : fresh) {
+        const Street& street = *project.streets.find(id);
+        const auto& reaches = water.of({id});
+        if (reaches.empty()) continue;
         const Beside beside(street.line);
         for (const StreetReach& reach : reaches) {
             Strip strip;

@@ -4,6 +4,7 @@
 #include <QPolygonF>
 #include <functional>
 #include <memory>
+#include <set>
 
 #include "app/desk/document.h"
 #include "core/analysis/street_water.h"
@@ -16,7 +17,9 @@ namespace culvert::app {
 /// flows that pass inlets along the street paths. Gathered once for a result, painted at any zoom.
 class PlanWater {
   public:
-    void update(Document& document, const std::shared_ptr<const EventResult>& result);
+    /// Below this scale, pixels a metre, the strips are thinner than what is drawn over them.
+    static constexpr double least_scale = 0.4;
+    void update(Document& document, const std::shared_ptr<const EventResult>& result, const QRectF& view);
     void paint(QPainter& p, const QRectF& view, double scale, const std::function<QPointF(QPointF)>& to_screen,
                const UnitSet& units) const;
     [[nodiscard]] std::size_t strips() const { return strips_.size(); }
@@ -30,6 +33,7 @@ class PlanWater {
         QRectF box;
     };
     std::vector<Strip> strips_;
+    std::set<std::uint64_t> gathered_;  ///< streets whose strips are there
     std::shared_ptr<const EventResult> result_;
     std::uint64_t revision_ = 0;
 };
