@@ -230,7 +230,7 @@ void StreetView::paint_spread(QPainter& p) {
     const Street& s = *street();
     const UnitSet u = document_.units();
     const QRectF profile = plot();
-    const QRectF area(profile.left(), profile.bottom() + 20, profile.width(), spread_height());
+    const QRectF area(profile.left(), profile.bottom() + 15, profile.width(), spread_height());
     const double middle = area.center().y();
     const double most = std::max(1.0, s.to_curb()), scale = area.height() / 2 / most;
     const auto x = [&](double station) { return area.left() + station / length_ * area.width(); };
@@ -282,7 +282,7 @@ void StreetView::paint_spread(QPainter& p) {
             words += QString(words.isEmpty() ? "" : "   ") + side + " " + text(u.text(w.flow, Quantity::Flow)) +
                      ", spread " + text(u.text(w.spread, Quantity::Length));
     if (limit > 0) words += QString(words.isEmpty() ? "" : "   ") + "allowed " + text(u.text(limit, Quantity::Length));
-    p.drawText(QRectF(area.left(), area.bottom() + 2, area.width(), 14), Qt::AlignRight, words);
+    p.drawText(QRectF(area.left(), area.bottom() + 1, area.width(), 14), Qt::AlignRight, words);
 }
 
 void StreetView::paint_across(QPainter& p) {
