@@ -9,6 +9,7 @@
 
 #include "core/analysis/budget.h"
 #include "core/analysis/explain.h"
+#include "core/analysis/flow_update.h"
 #include "core/analysis/solver.h"
 #include "core/hydraulics/uniform_flow.h"
 #include "support/networks.h"
@@ -482,6 +483,44 @@ class TestAnalysis : public QObject {
         QCOMPARE(at(*r, 1).level.level, 104.0);
         p.settings_rows.change(settings_id)->flooded_level = FloodedLevel::Rises;
         QVERIFY(at(*solve(p)[0], 1).level.level > 104);
+    }
+    /// An edit's flows are computed where it lies and downstream of it, and nowhere else; the bits are those of a whole
+    /// solve.
+    void flows_are_computed_downstream_of_an_edit_only() {
+        int fewer = 0;
+        for (unsigned seed = 1; seed <= 30; ++seed) {
+            const Project p = random_project({.pipes = 120, .seed = seed, .events = 1});
+            const auto net = std::make_shared<const Network>(compile(p));
+            const EventRain rain = rain_of(*p.events.begin());
+            const EventResult before = solve_one(net, rain);
+            std::mt19937 random(seed);
+            for (int k = 0; k < 8; ++k) {
+                const auto at = static_cast<std::size_t>(random() % net->nodes.size());
+                Project q = p;
+                q.structures.change(net->nodes[at].structure.value)->known_flow += 0.013;
+                const Network now = compile(q);
+                std::size_t below = 1;
+                for (int i = now.nodes[at].down; i != no_node; i = now.nodes[static_cast<std::size_t>(i)].down) ++below;
+                Summaries updated(now), whole(now);
+                const Component& part = now.components[static_cast<std::size_t>(now.nodes[at].component)];
+                const std::size_t computed = update_flows(now, part, rain, *net, before, updated);
+                solve_flows(now, part, rain, whole);
+                QCOMPARE(computed, below);  // a known flow is felt all the way
+                fewer += computed * 2 < now.nodes.size();
+                for (int i = part.node_begin; i < part.node_end; ++i) {
+                    const NodeFlow &f = updated.nodes[static_cast<std::size_t>(i)].flow,
+                                   &g = whole.nodes[static_cast<std::size_t>(i)].flow;
+                    QVERIFY(f.effective_area == g.effective_area && f.known_flow == g.known_flow && f.time == g.time &&
+                            f.flow == g.flow && f.plain_flow == g.plain_flow);
+                }
+                for (int l = part.link_begin; l < part.link_end; ++l) {
+                    const LinkFlow &f = updated.links[static_cast<std::size_t>(l)].flow,
+                                   &g = whole.links[static_cast<std::size_t>(l)].flow;
+                    QVERIFY(f.flow == g.flow && f.velocity == g.velocity && f.travel == g.travel);
+                }
+            }
+        }
+        QVERIFY(fewer > 100);
     }
     void every_step_of_a_working_evaluates_to_its_result() {
         int steps = 0;

@@ -8,6 +8,7 @@
 #include <span>
 
 #include "core/analysis/block.h"
+#include "core/analysis/flow_update.h"
 #include "core/analysis/street_flow.h"
 #include "core/base/contract.h"
 
@@ -35,35 +36,16 @@ auto part_of(const std::vector<T>& list, int begin, int end) {
 bool same_streets(const Network& a, const Network& b) {
     if (a.inlets != b.inlets || a.edition != b.edition || a.limited != b.limited || a.gutter_time != b.gutter_time)
         return false;
-    for (const StreetInlet& in : a.inlets) {
-        const Node &x = nth(a.nodes, in.node), &y = nth(b.nodes, in.node);
-        if (x.known_flow != y.known_flow || x.local_time != y.local_time ||
-            x.cover_end - x.cover_begin != y.cover_end - y.cover_begin)
-            return false;
-        for (int c = 0; c < x.cover_end - x.cover_begin; ++c)
-            if (!(nth(a.covers, x.cover_begin + c) == nth(b.covers, y.cover_begin + c))) return false;
-    }
+    for (const StreetInlet& in : a.inlets)
+        if (!same_source(a, b, in.node)) return false;
     return true;
 }
 /// Everything that a component's flows depend on beside the streets is the same.
 bool same_hydrology(const Network& a, const Network& b, const Component& part) {
-    const auto x = part_of(a.nodes, part.node_begin, part.node_end),
-               y = part_of(b.nodes, part.node_begin, part.node_end);
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        if (x[i].known_flow != y[i].known_flow || x[i].local_time != y[i].local_time ||
-            x[i].cover_end - x[i].cover_begin != y[i].cover_end - y[i].cover_begin)
-            return false;
-        for (int c = 0; c < x[i].cover_end - x[i].cover_begin; ++c)
-            if (!(nth(a.covers, x[i].cover_begin + c) == nth(b.covers, y[i].cover_begin + c))) return false;
-    }
-    const auto same = [](double p, double q) { return p == q || (p != p && q != q); };
-    const auto k = part_of(a.links, part.link_begin, part.link_end),
-               l = part_of(b.links, part.link_begin, part.link_end);
-    for (std::size_t i = 0; i < k.size(); ++i)
-        if (k[i].solvable != l[i].solvable || !(k[i].section == l[i].section) || k[i].roughness != l[i].roughness ||
-            !same(k[i].length, l[i].length) || !same(k[i].slope, l[i].slope) ||
-            (k[i].capacity > 0) != (l[i].capacity > 0))
-            return false;
+    for (int i = part.node_begin; i < part.node_end; ++i)
+        if (!same_source(a, b, i)) return false;
+    for (int l = part.link_begin; l < part.link_end; ++l)
+        if (!same_way(a, b, l)) return false;
     return true;
 }
 /// Everything that a component's levels depend on beside its flows is the same.
@@ -103,6 +85,7 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
     const auto kept = kept_.find(rain.id);
     const EventResult* before = !same.empty() && kept != kept_.end() ? kept->second.result.get() : nullptr;
     const bool same_rain = before && kept->second.rain == rain;
+    const bool like = same_rain && same_settings(*before->network, *network);
     if (same_rain && streets) {
         result->streets = before->streets;
         result->entries = before->entries;
@@ -125,7 +108,9 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
             result->recomputed += solve_block(*network, part, rain, *result, stop);
             continue;
         }
-        if (!flows) solve_flows(*network, part, rain, *result);
+        // Of one shape and with the same rain and settings: only what was touched, and downstream of it.
+        if (!flows && like) update_flows(*network, part, rain, *before->network, *before, *result);
+        else if (!flows) solve_flows(*network, part, rain, *result);
         result->recomputed += solve_levels(*network, part, *result, before);
     }
     return result;
