@@ -213,6 +213,7 @@ void PlanView::paint_ground(QPainter& p, const QRectF& view) {
 void PlanView::paint_streets(QPainter& p, const QRectF& view) {
     const Theme& t = theme();
     p.setRenderHint(QPainter::Antialiasing);
+    std::vector<QRectF> named;  // names do not lie on each other
     for (const PlanStreet& s : scene_.streets()) {
         const auto polyline = [this](const std::vector<QPointF>& line) {
             QPolygonF out;
@@ -241,10 +242,17 @@ void PlanView::paint_streets(QPainter& p, const QRectF& view) {
         double angle = std::atan2(d.y(), d.x()) * 180 / M_PI;
         if (angle > 90) angle -= 180;
         if (angle < -90) angle += 180;
+        p.setFont(lettering(8));
+        const double w = QFontMetricsF(p.font()).horizontalAdvance(text(s.name)),
+                     c = std::abs(std::cos(angle * M_PI / 180)), n = std::abs(std::sin(angle * M_PI / 180));
+        const QRectF box(middle.x() - (w * c + 16 * n) / 2, middle.y() - (w * n + 16 * c) / 2 - 8 * c, w * c + 16 * n,
+                         w * n + 16 * c);
+        if (std::any_of(named.begin(), named.end(), [&](const QRectF& other) { return other.intersects(box); }))
+            continue;
+        named.push_back(box);
         p.save();
         p.translate(middle);
         p.rotate(angle);
-        p.setFont(lettering(8));
         p.setPen(t.ground);
         p.drawText(QRectF(-150, -16, 300, 14), Qt::AlignCenter, text(s.name));
         p.restore();

@@ -185,13 +185,21 @@ void StreetView::paint_profile(QPainter& p) {
     p.drawPath(polyline(profile_));
     // Structures along it.
     p.setFont(lettering(8));
-    for (const Structure& row : document_.project().structures) {
-        if (row.street.value != s.id || std::isnan(row.station)) continue;
+    std::vector<const Structure*> standing;
+    for (const Structure& row : document_.project().structures)
+        if (row.street.value == s.id && !std::isnan(row.station)) standing.push_back(&row);
+    std::sort(standing.begin(), standing.end(), [](auto* a, auto* b) { return a->station < b->station; });
+    double named_to = -1e9;
+    for (const Structure* place : standing) {
+        const Structure& row = *place;
         const QPointF at = to_screen(row.station, level_at(profile_, row.station));
         p.setPen(QPen(t.ink, 1.4));
         p.drawLine(at, at + QPointF(0, 14));
-        p.drawText(QRectF(at.x() - 30, at.y() + 14, 60, 13), Qt::AlignCenter,
-                   text(row.name) + (row.offset > 0 ? " r" : " l"));
+        const QString name = text(row.name) + (row.offset > 0 ? " r" : " l");
+        const double w = QFontMetricsF(p.font()).horizontalAdvance(name);
+        if (at.x() - w / 2 < named_to) continue;  // the chosen ones are in the ledger
+        named_to = at.x() + w / 2 + 4;
+        p.drawText(QRectF(at.x() - w / 2 - 2, at.y() + 14, w + 4, 13), Qt::AlignCenter, name);
     }
     const QFontMetricsF m(p.font());
     double taken = -1e9;
