@@ -159,7 +159,6 @@ class TestStreetsWindow : public QObject {
         QVERIFY(area > 0.99 * 2 * 400 * 25 && area <= 2 * 400 * 25 * 1.001);
         // Spaced once, it is judged.
         window_->actions().find("streets.judge")->trigger();
-        QTRY_VERIFY(!window_->findChildren<QLabel*>().empty());
         d().undo();
         QCOMPARE(d().project().structures.size(), std::size_t{0});
         QCOMPARE(d().project().catchments.size(), std::size_t{0});

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/analysis/solver.h"
+#include "core/design/inlet_spacing.h"
 #include "core/model/catchment_time.h"
 #include "core/model/edit.h"
 #include "core/review/rules.h"
@@ -325,6 +326,26 @@ class TestStreetSettings : public QObject {
         p.catchments.change(21)->area = 60000;
         QVERIFY(check(p, Rule::OverCrown)->verdict == Verdict::Near &&
                 check(street(), Rule::OverCrown)->verdict == Verdict::Within);
+    }
+    /// Not needed is an inlet whose water may run on without any spread growing too wide; dropped, it runs on.
+    void inlets_are_judged_by_what_was_solved() {
+        Project p = street();
+        p.catchments.change(21)->area = 400;
+        InletJudgement j = judge_street(p, {}, {70}, {5});
+        QVERIFY(j.fault.empty() && j.words.size() == 2 && !j.edit.empty());
+        QVERIFY(QString::fromStdString(j.words[0]).startsWith("A1: spread") &&
+                QString::fromStdString(j.words[0]).endsWith("not needed"));
+        QVERIFY(!QString::fromStdString(j.words[1]).contains("not needed"));  // nothing leads on from A2
+        apply(p, j.edit);
+        QVERIFY(close(at(p, 2).own_area, 320) && p.structures.find(1)->kind == StructureKind::Manhole);
+        // With all that water its neighbour below would spread too far.
+        p = street();
+        p.catchments.change(21)->area = 3000;
+        p = with(p, Kind::Limit, limit_id(p, LimitKind::MostSpread), "value", at(p).spread * 1.001);
+        p.structures.change(2)->street_grade = 0.004;
+        j = judge_street(p, {}, {70}, {5});
+        QVERIFY(j.edit.empty() && QString::fromStdString(j.words[0]).endsWith("within"));
+        QVERIFY(!judge_street(p, {}, {71}, {5}).fault.empty());
     }
     void an_inlet_that_cannot_be_computed_says_why() {
         const auto fault = [](const Project& p) {

@@ -3,8 +3,10 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
+#include <tuple>
+#include <utility>
 
+#include "core/analysis/street_flow.h"
 #include "core/hydrology/idf.h"
 #include "core/model/lay.h"
 #include "core/network/street_inlet.h"
@@ -160,48 +162,89 @@ InletProposal propose_inlets(const Project& project, const SiteGround& site, Str
     return out;
 }
 
-InletJudgement judge_street(const Project& project, const SiteGround& site, StreetId id, EventId event) {
+InletJudgement judge_street(const Project& project, const SiteGround&, StreetId id, EventId event) {
     InletJudgement out;
     const Street* street = project.streets.find(id.value);
-    if (!street) {
-        out.fault = "no street is chosen";
+    const RainEvent* e = project.events.find(event.value);
+    if (!e) e = design_event(project);
+    if (!street || !e) {
+        out.fault = street ? "there is no rain: paste a rain table under Rain" : "no street is chosen";
         return out;
     }
-    std::string type;
-    SpacingTask task = spacing_task(project, site, *street, event, &type, &out.fault);
-    if (!out.fault.empty()) return out;
+    Network net = compile(project);
+    const EventRain rain = rain_of(*e);
+    const LimitTable limits(project, {e->id});
     const UnitSet u = units_of(project);
+    Summaries found(net);
+    solve_streets(net, rain, found);
+    const auto within = [&](std::size_t i, const StreetFlow& f) {
+        const double limit =
+            limits.limit(LimitKind::MostSpread, net.nodes[static_cast<std::size_t>(net.inlets[i].node)].structure.value)
+                .value;
+        constexpr double drop = 5e-5;  // m3/s
+        return f.over_crown <= drop && (std::isnan(limit) || !beyond_limit(f.spread, limit, true));
+    };
+    struct Standing {
+        std::size_t inlet;
+        const Structure* structure;
+    };
+    std::vector<Standing> row;
+    for (std::size_t i = 0; i < net.inlets.size(); ++i) {
+        const Structure* s =
+            project.structures.find(net.nodes[static_cast<std::size_t>(net.inlets[i].node)].structure.value);
+        if (s && s->street == id) row.push_back({i, s});
+    }
+    if (row.empty()) {
+        out.fault = "the street has no inlets that are computed: see their findings";
+        return out;
+    }
+    std::sort(row.begin(), row.end(), [](const Standing& a, const Standing& b) {
+        return std::tie(a.structure->offset, a.structure->station) <
+               std::tie(b.structure->offset, b.structure->station);
+    });
     const Structure* spare = nullptr;
     double least = 1e300;
-    for (const double sign : {-1.0, 1.0}) {
-        std::vector<const Structure*> row;
-        for (const Structure& s : project.structures)
-            if (s.street == id && s.kind == StructureKind::Inlet && (s.offset < 0) == (sign < 0) &&
-                !std::isnan(s.station))
-                row.push_back(&s);
-        if (row.empty()) continue;
-        std::sort(row.begin(), row.end(), [](auto* a, auto* b) { return a->station < b->station; });
-        std::vector<double> stations;
-        for (const Structure* s : row) stations.push_back(s->station);
-        if (const StructureType* own = type_of(project, *row.front()))
-            if (const auto form = inlet_form(*own)) task.inlet = *form;
-        for (const JudgedInlet& j : judge_inlets(task, stations)) {
-            const Structure* s = *std::min_element(row.begin(), row.end(), [&](auto* a, auto* b) {
-                return std::abs(a->station - j.inlet.station) < std::abs(b->station - j.inlet.station);
-            });
-            out.words.push_back(s->name + ": spread " + u.text(j.inlet.spread, Quantity::Length) +
-                                (j.holds ? ", within" : ", beyond what is allowed") + (j.needed ? "" : "; not needed"));
-            if (!j.needed && j.inlet.own < least) {
-                least = j.inlet.own;
-                spare = s;
-            }
+    for (const Standing& at : row) {
+        // Without it: it takes nothing, and all that comes runs on. One whose water has no way on is needed.
+        StreetInlet& in = net.inlets[at.inlet];
+        bool needed = true;
+        if (in.end == PathEnd::Structure && !in.sag) {
+            Grate closed;
+            closed.clogging = 1;
+            const InletForm form = std::exchange(in.form, closed);
+            Summaries without(net);
+            solve_streets(net, rain, without);
+            in.form = form;
+            needed = !within(at.inlet, without.streets[at.inlet]);
+            for (std::size_t i = 0; i < net.inlets.size(); ++i)
+                if (within(i, found.streets[i]) && !within(i, without.streets[i])) needed = true;
+            // One that stands too wide already must not get worse.
+            for (std::size_t i = 0; i < net.inlets.size(); ++i)
+                if (!within(i, found.streets[i]) && without.streets[i].flow > found.streets[i].flow * (1 + 1e-9))
+                    needed = true;
+        }
+        const StreetFlow& f = found.streets[at.inlet];
+        out.words.push_back(at.structure->name + ": spread " + u.text(f.spread, Quantity::Length) +
+                            (within(at.inlet, f) ? ", within" : ", beyond what is allowed") +
+                            (needed ? "" : "; not needed"));
+        if (!needed && f.captured < least) {
+            least = f.captured;
+            spare = at.structure;
         }
     }
-    if (out.words.empty()) out.fault = "the street has no inlets";
     if (!spare) return out;
-    Editing e(project, "Drop inlet " + spare->name);
-    e.remove(Kind::Structure, spare->id);
-    out.edit = e.take();
+    // Its catchments and what comes to it go to where its street path leads.
+    Editing edit(project, "Drop inlet " + spare->name);
+    StructureId to;
+    for (const StreetPath& path : project.street_paths)
+        if (path.from.value == spare->id) to = path.to;
+    for (const Catchment& c : project.catchments)
+        if (c.structure.value == spare->id) edit.set(Kind::Catchment, c.id, "structure", to.value);
+    for (const StreetPath& path : project.street_paths)
+        if (path.to.value == spare->id) edit.set(Kind::StreetPath, path.id, "to", to.value);
+    edit.set(Kind::Structure, spare->id, "kind", StructureKind::Manhole);
+    edit.set(Kind::Structure, spare->id, "type", std::string());
+    out.edit = edit.take();
     return out;
 }
 

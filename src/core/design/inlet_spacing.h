@@ -24,8 +24,9 @@ SpacingTask spacing_task(const Project& project, const SiteGround& site, const S
                          std::string* type, std::string* fault);
 InletProposal propose_inlets(const Project& project, const SiteGround& site, StreetId street, EventId event);
 
-/// Inlets that stand along a street, judged: the spread at each, and which are not needed. The Edit drops one of those
-/// that are not needed, the one whose water the next ones take most easily; with it gone others may be needed.
+/// Inlets that stand along a street, judged by what was solved: the spread at each, and which are not needed, that is,
+/// whose water may run on without making any spread worse than allowed. The Edit makes a manhole of one of those, the
+/// one that takes least, and leads what came to it along its street path; with it gone others may be needed.
 struct InletJudgement {
     Edit edit;
     std::vector<std::string> words;  ///< per inlet: "B3: spread 1.8 m, within; not needed"
