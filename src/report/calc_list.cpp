@@ -5,17 +5,17 @@
 
 #include "core/hydraulics/uniform_flow.h"
 #include "core/hydrology/concentration.h"
-#include "core/streets/inlet.h"
+#include "core/streets/street_steps.h"
 
 namespace culvert {
 namespace {
 
 using Q = Quantity;
-constexpr double foot = 0.3048;
-constexpr const char* hec22 = "FHWA HEC-22, 3rd ed. (2009), ";
 
-/// Values of the working in the edition's units.
-struct In {
+/// What a calculation is given, and where its working goes.
+struct In : WorkingUnits {
+    In(const CalcValues& given, Edition e, Working* steps)
+        : WorkingUnits(e == Edition::Us), v(given), edition(e), working(steps) {}
     const CalcValues& v;
     Edition edition;
     Working* working;
@@ -23,12 +23,13 @@ struct In {
         const auto at = v.find(key);
         return at == v.end() ? not_given : at->second;
     }
-    [[nodiscard]] bool us() const { return edition == Edition::Us; }
-    [[nodiscard]] double len(double m) const { return us() ? m / foot : m; }
-    [[nodiscard]] double flow(double q) const { return us() ? q / (foot * foot * foot) : q; }
-    [[nodiscard]] std::string unit() const { return us() ? "ft" : "m"; }
-    [[nodiscard]] std::string flow_unit() const { return us() ? "ft³/s" : "m³/s"; }
+    /// Of what may stand without a value.
+    [[nodiscard]] double or_0(std::string_view key) const {
+        const double value = (*this)(key);
+        return std::isnan(value) ? 0 : value;
+    }
     [[nodiscard]] StreetConstants constants() const { return street_constants(edition); }
+    [[nodiscard]] StreetSteps street() const { return {edition, working}; }
     void step(Step s) const {
         if (working) working->push_back(std::move(s));
     }
@@ -49,59 +50,6 @@ std::vector<CalcField> gutter_inputs() {
 }
 const CalcField flow_field{"flow", "Flow", Q::Flow, not_given, 1e-7, 1e3, "Along the curb"};
 
-/// The gutter's flow at its depth, part by part: what a checker follows.
-void gutter_working(const In& in, const Gutter& g, const GutterFlow& f, double flow) {
-    const auto& s = std::get<CompositeSection>(g.section);
-    const double edge = std::max(f.depth - s.gutter_width * s.gutter_slope, 0.0),
-                 crown = std::max(f.depth - depth_at_crown(s), 0.0);
-    const std::string ku = in.us() ? "0.56" : "0.376";
-    in.step({"d", "depth at the curb, found so that Q comes out", "", {}, in.len(f.depth), in.unit(), "", {}});
-    in.step({"d2",
-             "depth at the edge of the gutter",
-             "max(d - W * Sw, 0)",
-             {{"d", in.len(f.depth), in.unit(), "at the curb"},
-              {"W", in.len(s.gutter_width), in.unit(), "gutter width"},
-              {"Sw", s.gutter_slope, "", "gutter slope"}},
-             in.len(edge),
-             in.unit(),
-             "",
-             {}});
-    in.step({"Q",
-             "flow of gutter and lanes",
-             ku + " / n * sqrt(SL) * ((d^(8/3) - d2^(8/3)) / Sw + (d2^(8/3) - d3^(8/3)) / Sx)",
-             {{"n", g.n, "", "Manning n"},
-              {"SL", g.grade, "", "street grade"},
-              {"d", in.len(f.depth), in.unit(), "depth at the curb"},
-              {"d2", in.len(edge), in.unit(), "at the edge of the gutter"},
-              {"d3", in.len(crown), in.unit(), "at the crown"},
-              {"Sw", s.gutter_slope, "", "gutter slope"},
-              {"Sx", s.cross_slope, "", "cross slope"}},
-             in.flow(flow),
-             in.flow_unit(),
-             std::string(hec22) + "eq. 4-2, for each part",
-             f.depth < s.gutter_width * s.gutter_slope ? "all in the gutter" : ""});
-    if (f.depth >= s.gutter_width * s.gutter_slope && f.over_crown <= 0)
-        in.step({"T",
-                 "spread",
-                 "W + d2 / Sx",
-                 {{"W", in.len(s.gutter_width), in.unit(), "gutter width"},
-                  {"d2", in.len(edge), in.unit(), "depth at its edge"},
-                  {"Sx", s.cross_slope, "", "cross slope"}},
-                 in.len(f.spread),
-                 in.unit(),
-                 "",
-                 {}});
-    else if (f.over_crown <= 0)
-        in.step({"T",
-                 "spread",
-                 "d / Sw",
-                 {{"d", in.len(f.depth), in.unit(), "depth at the curb"}, {"Sw", s.gutter_slope, "", "gutter slope"}},
-                 in.len(f.spread),
-                 in.unit(),
-                 "",
-                 {}});
-}
-
 std::string run_gutter(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
     const In in{v, e, w};
     const Gutter g = gutter_of(in);
@@ -111,17 +59,24 @@ std::string run_gutter(const CalcValues& v, Edition e, CalcValues& out, Working*
     out["velocity"] = f.velocity;
     out["depth_velocity"] = f.depth * f.velocity;
     out["over_crown"] = f.over_crown;
-    gutter_working(in, g, f, in("flow"));
+    in.street().gutter(g, f, in("flow"));
     return {};
 }
 
-void capture_results(const Capture& c, CalcValues& out) {
+/// What an inlet takes of a flow that runs past it.
+Capture capture(const In& in, const InletForm& inlet, CalcValues& out) {
+    const Gutter g = gutter_of(in);
+    const double flow = in("flow");
+    const Capture c = on_grade(inlet, g, flow, in.constants());
     out["captured"] = c.captured;
-    out["bypass"] = 0;
+    out["bypass"] = flow - c.captured;
     out["share"] = c.efficiency;
     out["spread"] = c.approach.spread;
     out["depth"] = c.approach.depth;
     out["velocity"] = c.approach.velocity;
+    in.street().gutter(g, c.approach, flow);
+    in.street().capture(inlet, g, c, flow);
+    return c;
 }
 std::vector<CalcField> capture_fields() {
     return {{"captured", "Captured", Q::Flow, not_given, 0, 0, "Flow that the inlet takes"},
@@ -134,117 +89,42 @@ std::vector<CalcField> capture_fields() {
 
 std::string run_grate(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
     const In in{v, e, w};
-    Grate grate{in("length"), in("width")};
-    grate.splash_velocity = in("splash_velocity");
-    grate.clogging = std::isnan(in("clogging")) ? 0 : in("clogging");
-    const Gutter g = gutter_of(in);
-    const Capture c = on_grade(grate, g, in("flow"), in.constants());
-    capture_results(c, out);
-    out["bypass"] = in("flow") - c.captured;
-    gutter_working(in, g, c.approach, in("flow"));
-    in.step({"Eo",
-             "share of the flow within the grate's width",
-             "",
-             {},
-             c.frontal_share,
-             "",
-             std::string(hec22) + "eq. 4-4, over that width",
-             {}});
-    in.step({"Rf",
-             "frontal share taken",
-             std::string("max(0, min(1, 1 - ") + (in.us() ? "0.09" : "0.295") + " * (V - Vo)))",
-             {{"V", in.len(c.approach.velocity), in.unit() + "/s", "velocity"},
-              {"Vo", in.len(grate.splash_velocity), in.unit() + "/s", "splash-over velocity"}},
-             c.frontal,
-             "",
-             std::string(hec22) + "eq. 4-18",
-             {}});
-    in.step({"Rs",
-             "side share taken",
-             std::string("1 / (1 + ") + (in.us() ? "0.15" : "0.0828") + " * V^1.8 / (Sx * L^2.3))",
-             {{"V", in.len(c.approach.velocity), in.unit() + "/s", "velocity"},
-              {"Sx", in("cross_slope"), "", "cross slope"},
-              {"L", in.len(grate.length * (1 - grate.clogging)), in.unit(), "length not clogged"}},
-             c.side,
-             "",
-             std::string(hec22) + "eq. 4-19",
-             {}});
-    in.step({"E",
-             "captured share",
-             "Rf * Eo + Rs * (1 - Eo)",
-             {{"Rf", c.frontal, "", ""}, {"Eo", c.frontal_share, "", ""}, {"Rs", c.side, "", ""}},
-             c.efficiency,
-             "",
-             std::string(hec22) + "eq. 4-20",
-             {}});
+    Grate grate{in("length"), in("width"), in("splash_velocity")};
+    grate.clogging = in.or_0("clogging");
+    (void)capture(in, grate, out);
     return {};
 }
 
 std::string run_opening(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
     const In in{v, e, w};
     CurbOpening o{in("length"), 0.15};
-    o.depression = std::isnan(in("depression")) ? 0 : in("depression");
-    o.clogging = std::isnan(in("clogging")) ? 0 : in("clogging");
-    const Gutter g = gutter_of(in);
-    const Capture c = on_grade(o, g, in("flow"), in.constants());
-    capture_results(c, out);
-    out["bypass"] = in("flow") - c.captured;
-    out["length_for_all"] = c.total_length;
-    gutter_working(in, g, c.approach, in("flow"));
-    in.step(
-        {"Se", "slope that works on the opening", "", {}, c.effective_slope, "", std::string(hec22) + "eq. 4-24", {}});
-    in.step({"LT",
-             "length that takes all",
-             (in.us() ? std::string("0.6") : std::string("0.817")) + " * Q^0.42 * SL^0.3 * (1 / (n * Se))^0.6",
-             {{"Q", in.flow(in("flow")), in.flow_unit(), "flow"},
-              {"SL", g.grade, "", "street grade"},
-              {"n", g.n, "", "Manning n"},
-              {"Se", c.effective_slope, "", ""}},
-             in.len(c.total_length),
-             in.unit(),
-             std::string(hec22) + "eq. 4-22",
-             {}});
-    in.step({"E",
-             "captured share",
-             "1 - max(0, 1 - L / LT)^1.8",
-             {{"L", in.len(o.length * (1 - o.clogging)), in.unit(), "length not clogged"},
-              {"LT", in.len(c.total_length), in.unit(), ""}},
-             c.efficiency,
-             "",
-             std::string(hec22) + "eq. 4-23",
-             {}});
+    o.depression = in.or_0("depression");
+    o.clogging = in.or_0("clogging");
+    out["length_for_all"] = capture(in, o, out).total_length;
     return {};
 }
 
 std::string sag(const In& in, const InletForm& form, CalcValues& out) {
-    const CompositeSection s{in("gutter"), in("gutter_slope"), in("cross_slope"), in("to_crown")};
+    const CompositeSection s = composite(in);
     const double d = sag_depth(form, s, in("flow"), in.constants());
     if (!std::isfinite(d)) return "it takes nothing: all of it is clogged";
     out["depth"] = d;
     out["spread"] = spread_of_depth(s, d);
-    const bool weir = sag_control(form, s, d, in.constants()) == SagControl::Weir;
-    in.step({"d",
-             "depth at the curb at which it takes the flow",
-             "",
-             {},
-             in.len(d),
-             in.unit(),
-             std::string(hec22) + "sec. 4.4.5",
-             weir ? "it works as a weir" : "it works as an orifice"});
+    in.street().sag(form, s, d, in.constants());
     return {};
 }
 std::string run_sag_grate(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
     const In in{v, e, w};
     Grate g{in("length"), in("width")};
     g.open_share = in("open_share");
-    g.clogging = std::isnan(in("clogging")) ? 0 : in("clogging");
+    g.clogging = in.or_0("clogging");
     return sag(in, g, out);
 }
 std::string run_sag_opening(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
     const In in{v, e, w};
     CurbOpening o{in("length"), in("height")};
-    o.depression = std::isnan(in("depression")) ? 0 : in("depression");
-    o.clogging = std::isnan(in("clogging")) ? 0 : in("clogging");
+    o.depression = in.or_0("depression");
+    o.clogging = in.or_0("clogging");
     return sag(in, o, out);
 }
 std::vector<CalcField> sag_fields() {
@@ -255,16 +135,15 @@ std::vector<CalcField> sag_fields() {
 std::string run_rational(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
     const In in{v, e, w};
     out["flow"] = in("coefficient") * in("intensity") * in("area");
-    const double ha = in.us() ? 43560 * foot * foot : 10000, rain = in.us() ? 0.0254 / 3600 : 1e-3 / 3600;
     in.step({"Q",
              "rational flow",
              in.us() ? "1.00833 * C * i * A" : "C * i * A / 360",
              {{"C", in("coefficient"), "", "runoff coefficient"},
-              {"i", in("intensity") / rain, in.us() ? "in/h" : "mm/h", "intensity"},
-              {"A", in("area") / ha, in.us() ? "ac" : "ha", "area"}},
-             in.flow(out["flow"]),
+              {"i", in.rain(in("intensity")), in.rain_unit(), "intensity"},
+              {"A", in.area(in("area")), in.area_unit(), "area"}},
+             in.flow_(out["flow"]),
              in.flow_unit(),
-             std::string(hec22) + "eq. 3-1",
+             "FHWA HEC-22, 3rd ed. (2009), eq. 3-1",
              {}});
     return {};
 }
@@ -278,7 +157,7 @@ std::string run_sheet(const CalcValues& v, Edition e, CalcValues& out, Working* 
     out["time"] = t;
     minutes(in, "60 * 0.007 * (n * L)^0.8 / (sqrt(P2) * s^0.4)",
             {{"n", in("n"), "", "roughness"},
-             {"L", in("length") / foot, "ft", "length"},
+             {"L", in("length") / WorkingUnits::foot, "ft", "length"},
              {"P2", in("rain") / 0.0254, "in", "2-year 24-hour rain"},
              {"s", in("slope"), "", "slope"}},
             t, "TR-55 (1986), eq. 3-3");
@@ -293,7 +172,8 @@ std::string run_shallow(const CalcValues& v, Edition e, CalcValues& out, Working
     out["time"] = t;
     out["velocity"] = in("length") / t;
     minutes(in, paved ? "L / (20.33 * sqrt(s)) / 60" : "L / (16.13 * sqrt(s)) / 60",
-            {{"L", in("length") / foot, "ft", "length"}, {"s", in("slope"), "", "slope"}}, t, "TR-55 (1986), fig. 3-1");
+            {{"L", in("length") / WorkingUnits::foot, "ft", "length"}, {"s", in("slope"), "", "slope"}}, t,
+            "TR-55 (1986), fig. 3-1");
     return {};
 }
 std::string run_channel(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
@@ -313,7 +193,7 @@ std::string run_kirpich(const CalcValues& v, Edition e, CalcValues& out, Working
     const In in{v, e, w};
     out["time"] = kirpich_time(in("length"), in("slope"));
     minutes(in, "0.0078 * L^0.77 * S^(0 - 0.385)",
-            {{"L", in("length") / foot, "ft", "length"}, {"S", in("slope"), "", "slope"}}, out["time"],
+            {{"L", in("length") / WorkingUnits::foot, "ft", "length"}, {"S", in("slope"), "", "slope"}}, out["time"],
             "Kirpich (1940)");
     return {};
 }
@@ -322,7 +202,7 @@ std::string run_faa(const CalcValues& v, Edition e, CalcValues& out, Working* w)
     out["time"] = faa_time(in("coefficient"), in("length"), in("slope"));
     minutes(in, "1.8 * (1.1 - C) * sqrt(L) / (100 * S)^(1/3)",
             {{"C", in("coefficient"), "", "runoff coefficient"},
-             {"L", in("length") / foot, "ft", "length"},
+             {"L", in("length") / WorkingUnits::foot, "ft", "length"},
              {"S", in("slope"), "", "slope"}},
             out["time"], "FAA (1970)");
     return {};
@@ -340,11 +220,11 @@ std::string run_capacity(const CalcValues& v, Edition e, CalcValues& out, Workin
     in.step({"Qfull",
              "full-flow capacity",
              std::string(in.us() ? "1.48592 * " : "") + "A * R^(2/3) * sqrt(S) / n",
-             {{"A", in.len(in.len(full_area(s))), in.unit() + "²", "full area"},
-              {"R", in.len(full_area(s) / full_perimeter(s)), in.unit(), "hydraulic radius"},
+             {{"A", in.len(in.len(full_area(s))), in.len_unit() + "²", "full area"},
+              {"R", in.len(full_area(s) / full_perimeter(s)), in.len_unit(), "hydraulic radius"},
               {"S", in("slope"), "", "slope"},
               {"n", in("n"), "", "Manning n"}},
-             in.flow(out["capacity"]),
+             in.flow_(out["capacity"]),
              in.flow_unit(),
              "Manning",
              {}});
@@ -360,15 +240,15 @@ std::string run_normal(const CalcValues& v, Edition e, CalcValues& out, Working*
     out["filled"] = y / height(s);
     out["velocity"] = in("flow") / at.area;
     out["froude"] = froude(s, y, in("flow"));
-    in.step({"y", "normal depth, found so that Q comes out", "", {}, in.len(y), in.unit(), "", {}});
+    in.step({"y", "normal depth, found so that Q comes out", "", {}, in.len(y), in.len_unit(), "", {}});
     in.step({"Q",
              "flow at that depth",
              std::string(in.us() ? "1.48592 * " : "") + "A * (A / P)^(2/3) * sqrt(S) / n",
-             {{"A", in.len(in.len(at.area)), in.unit() + "²", "area"},
-              {"P", in.len(at.perimeter), in.unit(), "perimeter"},
+             {{"A", in.len(in.len(at.area)), in.len_unit() + "²", "area"},
+              {"P", in.len(at.perimeter), in.len_unit(), "perimeter"},
               {"S", in("slope"), "", "slope"},
               {"n", in("n"), "", "Manning n"}},
-             in.flow(in("flow")),
+             in.flow_(in("flow")),
              in.flow_unit(),
              "Manning",
              {}});
@@ -382,7 +262,7 @@ std::string run_critical(const CalcValues& v, Edition e, CalcValues& out, Workin
     out["depth"] = y;
     out["velocity"] = in("flow") / at.area;
     out["energy"] = specific_energy(s, y, in("flow"));
-    in.step({"y", "critical depth: Q² T = g A³", "", {}, in.len(y), in.unit(), "Chow (1959), ch. 4", {}});
+    in.step({"y", "critical depth: Q² T = g A³", "", {}, in.len(y), in.len_unit(), "Chow (1959), ch. 4", {}});
     return {};
 }
 /// The depth with the same momentum on the other side of critical depth.
@@ -404,7 +284,7 @@ std::string run_conjugate(const CalcValues& v, Edition e, CalcValues& out, Worki
              "",
              {},
              in.len(out["conjugate"]),
-             in.unit(),
+             in.len_unit(),
              "Chow (1959), ch. 3",
              out["conjugate"] > height(s) ? "above the crown: a pressure head" : ""});
     return {};
@@ -418,7 +298,6 @@ std::string run_section(const CalcValues& v, Edition e, CalcValues& out, Working
     out["perimeter"] = at.perimeter;
     out["radius"] = at.area / at.perimeter;
     out["top"] = at.top;
-    (void)in;
     return {};
 }
 std::string run_size(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
@@ -428,11 +307,11 @@ std::string run_size(const CalcValues& v, Edition e, CalcValues& out, Working* w
     in.step({"D",
              "diameter that just carries it full",
              std::string("(Q * n / sqrt(S) * 4^(5/3) / 3.14159265358979") + (in.us() ? " / 1.48592" : "") + ")^(3/8)",
-             {{"Q", in.flow(in("flow")), in.flow_unit(), "flow"},
+             {{"Q", in.flow_(in("flow")), in.flow_unit(), "flow"},
               {"n", in("n"), "", "Manning n"},
               {"S", in("slope"), "", "slope"}},
              in.len(out["size"]),
-             in.unit(),
+             in.len_unit(),
              "Manning",
              {}});
     return {};

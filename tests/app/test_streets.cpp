@@ -191,6 +191,71 @@ class TestStreetsWindow : public QObject {
         settle();
         QCOMPARE(at("C3").time, below.time);
     }
+    /// The plan shows water at the curbs in this stage only, and gathers it for the streets in view only.
+    void the_plan_shows_water_where_it_runs() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        settle();
+        stage("pipes");
+        QCOMPARE(window_->plan()->water().strips(), std::size_t{0});
+        d().select({named("C3")});
+        stage("streets");
+        window_->plan()->zoom_at(window_->plan()->to_screen({d().project().structures.find(named("C3").id)->x,
+                                                             d().project().structures.find(named("C3").id)->y}),
+                                 3);
+        window_->grab();
+        QVERIFY(window_->plan()->water().strips() >= 4);  // both ways to the sag, and its neighbours
+    }
+    /// Streets without levels take those of the ground: an inlet then has the ground's grade without an entered one.
+    void the_ground_is_kept_as_the_streets_profiles() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        settle();
+        QTRY_VERIFY(!d().site().ground().empty());
+        const auto ropewalk = [&] {
+            for (const Street& s : d().project().streets)
+                if (s.name == "Ropewalk") return s;
+            return Street{};
+        };
+        QVERIFY(ropewalk().levels.empty());
+        window_->actions().find("streets.keep_profile")->trigger();
+        QVERIFY(ropewalk().levels.size() > 2 && ropewalk().stations.size() == ropewalk().levels.size());
+        Editing e(d().project(), "no own grade");
+        e.set(Kind::Structure, named("A2").id, "street_grade", not_given);
+        d().commit(e.take());
+        settle();
+        const auto r = d().result();
+        const auto& in = r->network->inlets[static_cast<std::size_t>(
+            r->network->nodes[static_cast<std::size_t>(r->network->node_of(named("A2")))].inlet)];
+        QVERIFY(in.grade_from == GradeFrom::Profile && in.gutter.grade > 0.001 && in.gutter.grade < 0.05);
+    }
+    /// A layer of land covers is offered as a preview; taken, areas fill in; one that cannot be read changes nothing.
+    void land_covers_are_cut_from_a_layer() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        settle();
+        QTemporaryDir folder;
+        const auto write = [&](const char* name, const QByteArray& content) {
+            QFile file(folder.filePath(name));
+            if (file.open(QIODevice::WriteOnly)) file.write(content);
+            return file.fileName();
+        };
+        const std::size_t before = d().project().land_covers.size();
+        window_->cut_cover_layer(write("broken.geojson", "{"));
+        QTest::qWait(300);
+        QVERIFY(!d().has_pending() && d().project().land_covers.size() == before);
+        window_->cut_cover_layer(
+            write("covers.geojson",
+                  R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"cover":"roof"},
+            "geometry":{"type":"Polygon","coordinates":[[[-1000,-1000],[3000,-1000],[3000,3000],[-1000,3000]]]}}]})"));
+        QTRY_VERIFY(d().has_pending());
+        window_->drawer()->preview()->findChild<QPushButton*>("preview-accept")->click();
+        std::size_t drawn = 0;
+        for (const Catchment& c : d().project().catchments) drawn += c.outline.size() > 2;
+        QVERIFY(drawn > 5);
+        std::size_t roofs = 0;
+        for (const LandCover& l : d().project().land_covers) roofs += l.name == "roof" && l.curve_number == 98;
+        QCOMPARE(roofs, drawn);
+        d().undo();
+        QCOMPARE(d().project().land_covers.size(), before);
+    }
     void questions_are_answered_where_they_are_typed() {
         window_->open_file(MainWindow::example("alder-quay"));
         settle();

@@ -273,6 +273,99 @@ class TestStreetSettings : public QObject {
                      turned = at(with(p, Kind::StructureType, 71, "throat", Throat::Vertical)).depth;
         QVERIFY(level > 0.06 && turned < level);  // a throat that turns its area up has more head
     }
+    /// Each number of an inlet, its type and its street alone changes what is taken, or how the water stands.
+    void every_number_of_an_inlet_counts() {
+        struct Case {
+            InletKind inlet;
+            bool sag;
+            Kind kind;
+            std::uint64_t id;
+            const char* field;
+            double value;
+            int taken, depth;  ///< how they change: 1 more, -1 less, 0 not at all
+        };
+        constexpr Kind T = Kind::StructureType, S = Kind::Structure, R = Kind::Street;
+        using I = InletKind;
+        // A steeper or smoother street has narrower water, more of it over a grate that splashes over at no velocity.
+        const Case cases[] = {
+            {I::Grate, false, T, 71, "grate_length", 1.2, 1, 0},
+            {I::Grate, false, T, 71, "grate_width", 0.9, 1, 0},
+            {I::Grate, false, T, 71, "clogging", 0.5, -1, 0},
+            {I::Grate, false, T, 71, "splash_velocity", 0.3, -1, 0},
+            {I::Grate, true, T, 71, "clogging", 0.5, 0, 1},
+            {I::CurbOpening, false, T, 71, "opening_length", 3, 1, 0},
+            {I::CurbOpening, false, T, 71, "depression", 0.05, 1, 0},
+            {I::CurbOpening, false, T, 71, "clogging", 0.5, -1, 0},
+            {I::CurbOpening, false, S, 1, "opening_length", 4, 1, 0},
+            {I::CurbOpening, true, S, 1, "opening_length", 4, 0, -1},
+            {I::CurbOpening, true, T, 71, "opening_height", 0.03, 0, 1},
+            {I::Slotted, false, S, 1, "opening_length", 9, 1, 0},
+            {I::Slotted, false, T, 71, "clogging", 0.5, -1, 0},
+            {I::Slotted, true, T, 71, "slot_width", 0.01, 0, 1},
+            {I::Combination, false, T, 71, "opening_length", 3, 1, 0},
+            {I::Combination, false, T, 71, "clogging", 0.5, -1, 0},
+            {I::Grate, false, S, 1, "street_grade", 0.04, 1, -1},
+            {I::Grate, false, R, 70, "roughness", 0.025, -1, 1},
+            {I::Grate, false, R, 70, "cross_slope", 0.04, 1, 1},
+            {I::Grate, false, R, 70, "gutter_width", 0.9, 1, 1},
+        };
+        for (const Case& c : cases) {
+            Project p = with(with(street(), T, 71, "inlet", c.inlet), S, 1, "inlet_place",
+                             c.sag ? InletPlace::Sag : InletPlace::OnGrade);
+            if (c.sag) p.street_paths.erase(31);  // it takes all, at any depth
+            if (c.inlet == I::Grate && c.kind == T && !c.sag) p.streets.change(70)->levels = {108, 100};
+            const StreetFlow before = at(p), after = at(with(p, c.kind, c.id, c.field, c.value));
+            const auto sign = [](double a, double b) { return close(a, b, 1e-12) ? 0 : (b > a ? 1 : -1); };
+            QVERIFY2(sign(before.captured, after.captured) == c.taken && sign(before.depth, after.depth) == c.depth,
+                     qPrintable(QString("%1 of kind %2: taken %3 to %4, depth %5 to %6")
+                                    .arg(c.field)
+                                    .arg(number_of(c.inlet))
+                                    .arg(before.captured)
+                                    .arg(after.captured)
+                                    .arg(before.depth)
+                                    .arg(after.depth)));
+        }
+        // The depth at which a sag spills: its own before the curb's height.
+        Project p = with(street(), Kind::Structure, 1, "inlet_place", InletPlace::Sag);
+        p.catchments.change(21)->area = 20000;
+        const StreetFlow curb = at(p), lower = at(with(p, Kind::Structure, 1, "crest_depth", 0.05)),
+                         street_curb = at(with(p, Kind::Street, 70, "curb_height", 0.08));
+        QVERIFY(close(curb.depth, 0.15) && close(lower.depth, 0.05) && close(street_curb.depth, 0.08) &&
+                lower.bypass > curb.bypass);
+    }
+    /// Rain, uplift and the frequency factor reach times and spacing too.
+    void times_and_spacing_take_the_rain_as_it_is() {
+        Project p = with(with(street(), Kind::Catchment, 21, "time_by", TimeBy::Parts), Kind::Catchment, 21,
+                         "path_parts", std::string("wave 30m 1% 0.1"));
+        const double calm = concentration_time(p, *p.catchments.find(21)).time;
+        p = with_setting(p, "uplift", 1.5);
+        QVERIFY(concentration_time(p, *p.catchments.find(21)).time < calm * 0.95);
+        const auto load = [](const Project& q) {
+            std::string type, fault;
+            const SpacingTask t = spacing_task(q, {}, *q.streets.find(70), {5}, &type, &fault);
+            return fault.empty() ? t.load : 0;
+        };
+        const double plain = load(street());
+        QVERIFY(close(plain, 0.7 * 12 * 4e-5));
+        QVERIFY(close(load(with_setting(street(), "uplift", 1.5)), 1.5 * plain));
+        QVERIFY(close(load(with(street(), Kind::Event, 5, "frequency_factor", 1.2)), 1.2 * plain));
+        QVERIFY(close(load(with(street(), Kind::Event, 5, "frequency_factor", 1.9)), plain / 0.7));  // C Cf at most 1
+        QVERIFY(close(load(with(street(), Kind::Street, 70, "strip_width", 20.0)), plain * 20 / 12));
+        QVERIFY(close(load(with_setting(street(), "least_time", 3600.0)), plain / 4));
+        // No inlets where none may stand.
+        p = with(street(), Kind::Street, 70, "strip_width", 200.0);
+        for (const std::uint64_t id : {1, 2}) p.structures.change(id)->street = {};
+        const auto stations = [](const Project& q) {
+            std::vector<double> out;
+            const InletProposal proposal = propose_inlets(q, {}, {70}, {5});
+            for (const SpacedInlet& in : proposal.sides[1].inlets) out.push_back(in.station);
+            return out;
+        };
+        const auto free = stations(p);
+        QVERIFY(!free.empty());
+        const auto kept = stations(with(p, Kind::Street, 70, "avoid", std::vector<double>{free[0] - 5, free[0] + 5}));
+        QVERIFY(!kept.empty() && close(kept[0], free[0] - 5, 1e-6));
+    }
     /// Parts of a flow path that cannot be read are said with their number and what is wanted.
     void parts_at_fault_are_said() {
         for (const auto& [text, part] : {std::pair{"sheet 30m", "a length and a slope"},
@@ -326,6 +419,46 @@ class TestStreetSettings : public QObject {
         p.catchments.change(21)->area = 60000;
         QVERIFY(check(p, Rule::OverCrown)->verdict == Verdict::Near &&
                 check(street(), Rule::OverCrown)->verdict == Verdict::Within);
+    }
+    /// Land covers that do not add up or lie far from what is usual, and rating curves that cannot be.
+    void covers_and_ratings_at_fault_are_found() {
+        const auto found = [](const Project& p, const char* title) {
+            const Network net = compile(p);
+            for (const Finding& f : data_findings(p, net))
+                if (f.title == title) return QString::fromStdString(f.detail);
+            return QString();
+        };
+        Project p = street();
+        p.catchments.change(21)->outline = {{0, 0}, {80, 0}, {80, 50}, {0, 50}};
+        LandCover l;
+        l.id = 41;
+        l.name = "roof";
+        l.catchment = {21};
+        l.area = 4000;
+        l.coefficient = 0.85;
+        p.land_covers.insert(l);
+        QCOMPARE(found(p, "land covers do not add up") + found(p, "unusual runoff C"), QString());
+        p.land_covers.change(41)->area = 3000;
+        QVERIFY(found(p, "land covers do not add up").contains("C1"));
+        p.land_covers.change(41)->coefficient = 0.3;
+        QVERIFY(found(p, "unusual runoff C").contains("usually 0.75 to 0.95"));
+        p.land_covers.change(41)->name = "a roof of grass";  // a name of its own is not judged
+        QCOMPARE(found(p, "unusual runoff C"), QString());
+        p = with(street(), Kind::StructureType, 71, "inlet", InletKind::Rated);
+        QVERIFY(found(p, "rating at fault").contains("as many"));
+        struct Curve {
+            std::vector<double> approach, captured;
+            const char* said;
+        };
+        const std::vector<Curve> curves{{{0, 0.01, 0.05}, {0, 0.01, 0.03}, ""},
+                                        {{0, 0.05, 0.01}, {0, 0.01, 0.02}, "must rise"},
+                                        {{0, 0.01, 0.05}, {0, 0.01, 0.005}, "falls"},
+                                        {{0, 0.01, 0.05}, {0, 0.02, 0.03}, "more than comes"}};
+        for (const auto& [approach, captured, said] : curves) {
+            const Project q = with(with(p, Kind::StructureType, 71, "rating_approach", approach), Kind::StructureType,
+                                   71, "rating_captured", captured);
+            QVERIFY2(*said ? found(q, "rating at fault").contains(said) : found(q, "rating at fault").isEmpty(), said);
+        }
     }
     /// Not needed is an inlet whose water may run on without any spread growing too wide; dropped, it runs on.
     void inlets_are_judged_by_what_was_solved() {

@@ -143,26 +143,6 @@ class TestSpacing : public QObject {
         const Spacing none = space_inlets(t);
         QVERIFY(!none.notes.empty() && none.inlets.size() <= 301);
     }
-    void inlets_that_stand_are_judged() {
-        const SpacingTask t = street({{0, 110}, {900, 92}});
-        std::vector<double> stations;
-        for (const SpacedInlet& in : space_inlets(t).inlets) stations.push_back(in.station);
-        for (const JudgedInlet& j : judge_inlets(t, stations)) QVERIFY(j.holds && j.needed);
-        // One more between two: it, or one of its neighbours, is not needed; a gap too wide does not hold.
-        std::vector<double> more = stations;
-        more.push_back((stations[1] + stations[2]) / 2);
-        bool spare = false;
-        for (const JudgedInlet& j : judge_inlets(t, more)) {
-            QVERIFY(j.holds);
-            spare |= !j.needed;
-        }
-        QVERIFY(spare);
-        std::vector<double> fewer = stations;
-        fewer.erase(fewer.begin() + 1);
-        bool fails = false;
-        for (const JudgedInlet& j : judge_inlets(t, fewer)) fails |= !j.holds;
-        QVERIFY(fails);
-    }
 };
 
 QTEST_GUILESS_MAIN(TestSpacing)

@@ -50,6 +50,8 @@ class PlanView : public QWidget {
     [[nodiscard]] Document& document() { return document_; }
     [[nodiscard]] const PlanScene& scene() const { return scene_; }
     [[nodiscard]] QPointF to_screen(QPointF metres) const;
+    /// Water along the curbs, as it was painted last; for tests.
+    [[nodiscard]] const PlanWater& water() const { return water_; }
     [[nodiscard]] QPointF to_metres(QPointF screen) const;
     [[nodiscard]] double scale() const { return scale_; }  ///< pixels a metre
     /// Metres that a few pixels span: how near the pointer must be to hit.

@@ -10,34 +10,6 @@
 #include "core/design/site.h"
 
 namespace culvert::app {
-namespace {
-
-/// Places beside a street's line: the stations of its points are summed once.
-class Beside {
-  public:
-    explicit Beside(const std::vector<Point>& line) : line_(line) {
-        for (std::size_t i = 1; i < line.size(); ++i)
-            stations_.push_back((stations_.empty() ? 0 : stations_.back()) +
-                                std::hypot(line[i].x - line[i - 1].x, line[i].y - line[i - 1].y));
-    }
-    [[nodiscard]] QPointF at(double station, double offset) const {
-        const auto next = std::lower_bound(stations_.begin(), stations_.end(), station);
-        const std::size_t i =
-            next == stations_.end() ? stations_.size() : static_cast<std::size_t>(next - stations_.begin()) + 1;
-        const std::size_t b = std::min(i, line_.size() - 1);
-        const Point &p = line_[b - 1], &q = line_[b];
-        const double before = b >= 2 ? stations_[b - 2] : 0, l = std::max(1e-9, std::hypot(q.x - p.x, q.y - p.y));
-        const double dx = (q.x - p.x) / l, dy = (q.y - p.y) / l, s = station - before;
-        return {p.x + dx * s + dy * offset, p.y + dy * s - dx * offset};
-    }
-
-  private:
-    const std::vector<Point>& line_;
-    std::vector<double> stations_;
-};
-
-}  // namespace
-
 void PlanWater::update(Document& document, const std::shared_ptr<const EventResult>& result, const QRectF& view) {
     if (result != result_ || document.revision() != revision_) {
         result_ = result;
@@ -69,14 +41,17 @@ void PlanWater::update(Document& document, const std::shared_ptr<const EventResu
         const Street& street = *project.streets.find(id);
         const auto& reaches = water.of({id});
         if (reaches.empty()) continue;
-        const Beside beside(street.line);
+        const auto beside = [&street](double station, double offset) {
+            const Point at = point_at(street.line, station, offset);
+            return QPointF(at.x, at.y);
+        };
         for (const StreetReach& reach : reaches) {
             Strip strip;
             QPolygonF inner;
             for (const WaterAt& w : reach.points) {
                 const double curb = shape_at(project, street, w.station).to_curb();
-                const QPointF foot = beside.at(w.station, reach.side * curb),
-                              edge = beside.at(w.station, reach.side * (curb - w.spread));
+                const QPointF foot = beside(w.station, reach.side * curb),
+                              edge = beside(w.station, reach.side * (curb - w.spread));
                 strip.area << foot;
                 inner << edge;
                 if (w.spread >= strip.spread) {
@@ -84,7 +59,7 @@ void PlanWater::update(Document& document, const std::shared_ptr<const EventResu
                     strip.dry = curb - w.spread;
                     strip.widest = foot;
                     strip.in = edge;
-                    strip.crown = beside.at(w.station, 0);
+                    strip.crown = beside(w.station, 0);
                 }
             }
             for (auto q = inner.crbegin(); q != inner.crend(); ++q) strip.area << *q;

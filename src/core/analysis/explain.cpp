@@ -6,8 +6,8 @@
 #include <numbers>
 
 #include "core/analysis/budget.h"
+#include "core/analysis/explain_rain.h"
 #include "core/analysis/explain_street.h"
-#include "core/analysis/explain_units.h"
 #include "core/analysis/grade_line.h"
 #include "core/analysis/rational.h"
 #include "core/hydraulics/uniform_flow.h"
@@ -158,7 +158,7 @@ class Explainer : WorkingUnits {
         steps_.push_back(s);
     }
 
-    void intensity() { add_intensity(steps_, project_, result_, r().flow.time, r().flow.intensity); }
+    void intensity() { add_intensity(steps_, *this, project_, result_, r().flow.time, r().flow.intensity); }
 
     void effective_area() {
         const RainEvent* e = project_.events.find(result_.event.value);

@@ -15,25 +15,6 @@
 namespace culvert {
 namespace {
 
-/// Place at a station of a line, with the direction there.
-struct OnStreet {
-    Point at, along;
-};
-OnStreet place_at(const std::vector<Point>& line, double station) {
-    for (std::size_t i = 1; i < line.size(); ++i) {
-        const double dx = line[i].x - line[i - 1].x, dy = line[i].y - line[i - 1].y, l = std::hypot(dx, dy);
-        if (l <= 0) continue;
-        if (station <= l || i + 1 == line.size())
-            return {{line[i - 1].x + dx / l * station, line[i - 1].y + dy / l * station}, {dx / l, dy / l}};
-        station -= l;
-    }
-    return {line.empty() ? Point{} : line.front(), {1, 0}};
-}
-Point beside(const std::vector<Point>& line, double station, double offset) {
-    const OnStreet s = place_at(line, station);
-    return {s.at.x + s.along.y * offset, s.at.y - s.along.x * offset};
-}
-
 const StructureType* inlet_type(const Project& project) {
     const StructureType* first = nullptr;
     for (const StructureType& t : project.structure_types) {
@@ -108,7 +89,7 @@ InletProposal propose_inlets(const Project& project, const SiteGround& site, Str
         for (const SpacedInlet& in : spacing.inlets) {
             const StreetShape shape = shape_at(project, *street, in.station);
             const double offset = shape.to_curb() - std::min(0.25, shape.gutter_width / 2);
-            const Point at = beside(street->line, in.station, sign * offset);
+            const Point at = point_at(street->line, in.station, sign * offset);
             Structure s;
             s.id = random_id();
             s.name = next_structure_name(e.now(), near);
@@ -139,9 +120,9 @@ InletProposal propose_inlets(const Project& project, const SiteGround& site, Str
             const double from = in.drains_from, to = in.drains_to;
             const int steps = std::max(1, static_cast<int>((to - from) / 20));
             for (int k = 0; k <= steps; ++k)
-                c.outline.push_back(beside(street->line, from + (to - from) * k / steps, 0));
+                c.outline.push_back(point_at(street->line, from + (to - from) * k / steps, 0));
             for (int k = steps; k >= 0; --k)
-                c.outline.push_back(beside(street->line, from + (to - from) * k / steps, sign * task.drained_width));
+                c.outline.push_back(point_at(street->line, from + (to - from) * k / steps, sign * task.drained_width));
             if (c.area > 0) e.insert(c);
             ++out.placed;
         }

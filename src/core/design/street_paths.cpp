@@ -173,12 +173,8 @@ class PathFinder {
 }  // namespace
 
 StreetProfile profile_of(const Street& street, const Ground& ground) {
-    StreetProfile out;
-    if (!street.levels.empty()) {
-        for (std::size_t i = 0; i < std::min(street.levels.size(), street.stations.size()); ++i)
-            out.push_back({street.stations[i], street.levels[i]});
-        return out;
-    }
+    StreetProfile out = entered_profile(street);
+    if (!street.levels.empty()) return out;
     for (const auto& p : ground.section(street.line))
         if (!std::isnan(p.level) && (out.empty() || p.distance > out.back().station))
             out.push_back({p.distance, p.level});

@@ -105,20 +105,15 @@ ConcentrationTime concentration_time(const Project& project, const Catchment& c,
         }
         case TimeBy::Kirpich:
         case TimeBy::Faa: {
-            double length = usable(c, &Catchment::path_length, not_given);
-            if (std::isnan(length) && c.flow_path.size() > 1) {
-                length = 0;
-                for (std::size_t i = 1; i < c.flow_path.size(); ++i)
-                    length +=
-                        std::hypot(c.flow_path[i].x - c.flow_path[i - 1].x, c.flow_path[i].y - c.flow_path[i - 1].y);
-            }
+            double way = usable(c, &Catchment::path_length, not_given);
+            if (std::isnan(way) && c.flow_path.size() > 1) way = length(c.flow_path);
             const double slope = usable(c, &Catchment::path_slope, not_given);
-            if (std::isnan(length)) out.fault = "its path length is not given";
+            if (std::isnan(way)) out.fault = "its path length is not given";
             else if (!(slope > 0)) out.fault = "its path slope is not given, or not above 0";
-            else if (c.time_by == TimeBy::Kirpich) out.time = kirpich_time(length, slope);
+            else if (c.time_by == TimeBy::Kirpich) out.time = kirpich_time(way, slope);
             else if (const double k = usable(c, &Catchment::coefficient, not_given); std::isnan(k))
                 out.fault = "its runoff C is not given";
-            else out.time = faa_time(k, length, slope);
+            else out.time = faa_time(k, way, slope);
             return out;
         }
     }

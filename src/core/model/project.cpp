@@ -263,6 +263,13 @@ Section section_of(const Pipe& pipe) {
     return Circular{pipe.size};
 }
 
+StreetProfile entered_profile(const Street& street) {
+    StreetProfile out;
+    if (street.stations.size() != street.levels.size()) return out;
+    for (std::size_t i = 0; i < street.levels.size(); ++i) out.push_back({street.stations[i], street.levels[i]});
+    return out;
+}
+
 StreetShape shape_at(const Project& project, const Street& street, double station) {
     for (const StreetSection& s : project.street_sections)
         if (s.street.value == street.id && station >= s.start && station <= s.end) return s;
@@ -275,10 +282,7 @@ double path_length(const Project& project, const StreetPath& path) {
         line.push_back({from->x, from->y});
     line.insert(line.end(), path.bends.begin(), path.bends.end());
     if (const Structure* to = project.structures.find(path.to.value); to && placed(*to)) line.push_back({to->x, to->y});
-    double sum = 0;
-    for (std::size_t i = 1; i < line.size(); ++i)
-        sum += std::hypot(line[i].x - line[i - 1].x, line[i].y - line[i - 1].y);
-    return sum;
+    return length(line);
 }
 
 double drawn_length(const Project& project, const Pipe& pipe) {

@@ -114,6 +114,8 @@ const StructureType* type_of(const Project& project, const Structure& structure)
 double outline_reach(const Project& project, const Structure& structure, Point toward);
 /// Length along the drawn line, centre to centre or between the structures' outlines, as the settings say.
 double drawn_length(const Project& project, const Pipe& pipe);
+/// The vertical profile of a street as it was entered; empty where none was, or where it is at fault.
+StreetProfile entered_profile(const Street& street);
 /// The section of a street that holds at a station.
 StreetShape shape_at(const Project& project, const Street& street, double station);
 /// Way of a street path from its structure over its bends to the next, or to its last bend where it leaves the site.

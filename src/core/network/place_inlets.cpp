@@ -12,10 +12,8 @@ namespace culvert {
 StructureId target_of(const Project& project, const Catchment& c) {
     if (c.structure || !c.street || std::isnan(usable(c, &Catchment::station, not_given))) return c.structure;
     const Street* street = project.streets.find(c.street.value);
-    if (!street || street->stations.size() != street->levels.size() || street->stations.size() < 2) return {};
-    StreetProfile profile;
-    for (std::size_t i = 0; i < street->stations.size(); ++i)
-        profile.push_back({street->stations[i], street->levels[i]});
+    const StreetProfile profile = street ? entered_profile(*street) : StreetProfile{};
+    if (profile.size() < 2) return {};
     const double down = grade_at(profile, c.station) <= 0 ? 1 : -1;  // along the stations, or against them
     const Structure* next = nullptr;
     for (const Structure& s : project.structures) {

@@ -105,11 +105,8 @@ std::optional<StreetInlet> street_inlet(const Project& project, const Structure&
     if (!std::isnan(own)) {
         grade = own;
         in.grade_from = GradeFrom::Entered;
-    } else if (street && street->stations.size() == street->levels.size() && street->stations.size() > 1 &&
-               !std::isnan(s.station)) {
-        StreetProfile profile;
-        for (std::size_t i = 0; i < street->stations.size(); ++i)
-            profile.push_back({street->stations[i], street->levels[i]});
+    } else if (const StreetProfile profile = street ? entered_profile(*street) : StreetProfile{};
+               profile.size() > 1 && !std::isnan(s.station)) {
         constexpr double near = 3;  // m: an inlet this close to a low point stands in it
         const double before = -grade_at(profile, s.station - near), after = grade_at(profile, s.station + near);
         low = before > 0 && after > 0;

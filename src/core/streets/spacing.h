@@ -52,14 +52,6 @@ struct Spacing {
 };
 Spacing space_inlets(const SpacingTask& task);
 
-/// The same street with inlets at given stations: what comes to each, and whether the allowed spread holds without it.
-struct JudgedInlet {
-    SpacedInlet inlet;
-    bool holds = true;   ///< its spread is within what is allowed
-    bool needed = true;  ///< without it, alone, the spread somewhere is not
-};
-std::vector<JudgedInlet> judge_inlets(const SpacingTask& task, std::vector<double> stations);
-
 /// The profile in parts on which water runs one way, from their high end to their low end.
 struct Run {
     double high, low;  ///< stations

@@ -1,8 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "core/analysis/results.h"
-#include "core/base/working.h"
+#include <string>
 
 namespace culvert {
 
@@ -10,9 +9,8 @@ namespace culvert {
 class WorkingUnits {
   public:
     explicit WorkingUnits(bool us) : us_(us) {}
-
-  protected:
     static constexpr double foot = 0.3048;
+    [[nodiscard]] bool us() const { return us_; }
     [[nodiscard]] double len(double m) const { return us_ ? m / foot : m; }
     [[nodiscard]] std::string len_unit() const { return us_ ? "ft" : "m"; }
     [[nodiscard]] double flow_(double q) const { return us_ ? q / (foot * foot * foot) : q; }
@@ -21,9 +19,8 @@ class WorkingUnits {
     [[nodiscard]] std::string area_unit() const { return us_ ? "ac" : "ha"; }
     [[nodiscard]] double rain(double m_s) const { return us_ ? m_s * 3600 / 0.0254 : m_s * 3.6e6; }
     [[nodiscard]] std::string rain_unit() const { return us_ ? "in/h" : "mm/h"; }
-    /// The intensity that a rain table gives for a time, with the two durations it lies between.
-    void add_intensity(Working& steps, const Project& project, const EventResult& result, double time,
-                       double intensity) const;
+
+  protected:
     bool us_;
 };
 
