@@ -471,6 +471,11 @@ class TestStreetSettings : public QObject {
         QVERIFY(!QString::fromStdString(j.words[1]).contains("not needed"));  // nothing leads on from A2
         apply(p, j.edit);
         QVERIFY(close(at(p, 2).own_area, 320) && p.structures.find(1)->kind == StructureKind::Manhole);
+        // In a sag water stands until it is taken: such an inlet is needed, however little comes.
+        p = with(street(), Kind::Structure, 1, "inlet_place", InletPlace::Sag);
+        p.catchments.change(21)->area = 400;
+        p = with(p, Kind::Limit, limit_id(p, LimitKind::MostSpread), "value", 9.0);  // though it may stand to the crown
+        QVERIFY(judge_street(p, {}, {70}, {5}).edit.empty());
         // With all that water its neighbour below would spread too far.
         p = street();
         p.catchments.change(21)->area = 3000;
@@ -479,6 +484,27 @@ class TestStreetSettings : public QObject {
         j = judge_street(p, {}, {70}, {5});
         QVERIFY(j.edit.empty() && QString::fromStdString(j.words[0]).endsWith("within"));
         QVERIFY(!judge_street(p, {}, {71}, {5}).fault.empty());
+    }
+    /// A ring of street paths is cut behind its member with the lowest id, where the finding names it: its bypass stays
+    /// in the pipe below, the others run on.
+    void a_ring_is_cut_where_it_is_named() {
+        Project p = street();
+        StreetPath back = *p.street_paths.find(31);
+        back.id = 32;
+        back.name = "back";
+        back.from = {2};
+        back.to = {1};
+        p.street_paths.insert(back);
+        const Network net = compile(p);
+        for (const StreetInlet& in : net.inlets) {
+            const std::uint64_t id = net.nodes[static_cast<std::size_t>(in.node)].structure.value;
+            QCOMPARE(in.end, id == 1 ? PathEnd::Nowhere : PathEnd::Structure);
+        }
+        bool named = false;
+        for (const Finding& f : data_findings(p, net))
+            named |= f.title == "street paths in a ring" && f.element.id == 31;
+        QVERIFY(named);
+        QVERIFY(check(p, Rule::BypassStays, 1)->verdict == Verdict::Near);
     }
     void an_inlet_that_cannot_be_computed_says_why() {
         const auto fault = [](const Project& p) {
