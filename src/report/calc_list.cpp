@@ -5,6 +5,7 @@
 
 #include "core/hydraulics/uniform_flow.h"
 #include "core/hydrology/concentration.h"
+#include "core/hydrology/idf_fit.h"
 #include "core/streets/street_steps.h"
 
 namespace culvert {
@@ -151,6 +152,88 @@ std::string run_rational(const CalcValues& v, Edition e, CalcValues& out, Workin
 void minutes(const In& in, const char* formula, std::vector<Term> terms, double t, const char* source) {
     in.step({"t", "time", formula, std::move(terms), t / 60, "min", source, {}});
 }
+/// Minutes and mm/h, or in/h: as rain equations are printed.
+std::string run_idf(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const double minutes = in("duration") / 60;
+    const double i = in("a") / std::pow(minutes + in.or_0("b"), in("c"));
+    out["intensity"] = i * (in.us() ? 0.0254 : 0.001) / 3600;
+    out["depth"] = out["intensity"] * in("duration");
+    in.step({"i",
+             "intensity",
+             "a / (t + b)^c",
+             {{"a", in("a"), "", "of the equation"},
+              {"t", minutes, "min", "duration"},
+              {"b", in.or_0("b"), "min", "of the equation"},
+              {"c", in("c"), "", "of the equation"}},
+             i,
+             in.rain_unit(),
+             "rain equation",
+             {}});
+    return {};
+}
+/// Between two rows of a rain table.
+std::string run_idf_point(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    if (!(in("d2") > in("d1"))) return "its durations must rise: d1 below d2";
+    const double durations[] = {in("d1"), in("d2")}, intensities[] = {in("i1"), in("i2")};
+    if (const std::string fault = idf_fault(durations, intensities); !fault.empty()) return fault;
+    const IdfCurve curve(durations, intensities);
+    const double t = in("duration"), i = curve.intensity(t);
+    out["intensity"] = i;
+    out["depth"] = i * t;
+    if (t < durations[0])
+        in.step({"i",
+                 "intensity",
+                 "i1",
+                 {{"i1", in.rain(intensities[0]), in.rain_unit(), "of the shorter duration"}},
+                 in.rain(i),
+                 in.rain_unit(),
+                 "rain table",
+                 "below the shorter duration: held at it"});
+    else
+        in.step({"i",
+                 "intensity",
+                 "exp(ln(i1) + (ln(t) - ln(t1)) / (ln(t2) - ln(t1)) * (ln(i2) - ln(i1)))",
+                 {{"t1", durations[0] / 60, "min", "shorter duration"},
+                  {"i1", in.rain(intensities[0]), in.rain_unit(), "its intensity"},
+                  {"t2", durations[1] / 60, "min", "longer duration"},
+                  {"i2", in.rain(intensities[1]), in.rain_unit(), "its intensity"},
+                  {"t", t / 60, "min", "duration"}},
+                 in.rain(i),
+                 in.rain_unit(),
+                 "straight line in log-log",
+                 t > durations[1] ? "above the longer duration: the line is extended" : ""});
+    return {};
+}
+/// The equation through three rows of a rain table.
+std::string run_idf_fit(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const double durations[] = {in("d1"), in("d2"), in("d3")}, intensities[] = {in("i1"), in("i2"), in("i3")};
+    if (const std::string fault = idf_fault(durations, intensities); !fault.empty()) return fault;
+    const double minutes[] = {durations[0] / 60, durations[1] / 60, durations[2] / 60};
+    const double shown[] = {in.rain(intensities[0]), in.rain(intensities[1]), in.rain(intensities[2])};
+    const IdfFit fit = fit_idf(minutes, shown);
+    if (!fit.ok) return "no equation of this form goes through them";
+    out["a"] = fit.a;
+    out["b"] = fit.b;
+    out["c"] = fit.c;
+    out["worst"] = std::abs(fit.worst);
+    for (std::size_t k = 0; k < 3; ++k)
+        in.step({"i" + std::to_string(k + 1),
+                 "equation at a given duration",
+                 "a / (t + b)^c",
+                 {{"a", fit.a, "", "of the equation"},
+                  {"t", minutes[k], "min", "duration"},
+                  {"b", fit.b, "min", "of the equation"},
+                  {"c", fit.c, "", "of the equation"}},
+                 fit.intensity(minutes[k]),
+                 in.rain_unit(),
+                 "least squares of the logarithms",
+                 {}});
+    return {};
+}
+
 std::string run_sheet(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
     const In in{v, e, w};
     const double t = travel_time(SheetFlow{in("length"), in("slope"), in("n"), in("rain")}, {});
@@ -340,6 +423,9 @@ std::span<const Calc> calcs() {
                                          {"to_crown", "Curb to crown", Q::Length, 4, 0.5, 50, ""}};
     const CalcField grate_length{"length", "Grate length", Q::Size, 0.6, 0.05, 20, "Along the street"},
         grate_width{"width", "Grate width", Q::Size, 0.45, 0.05, 5, "Across it"};
+    const std::vector<CalcField> rain_fields{
+        {"intensity", "Intensity", Q::Intensity, not_given, 0, 0, ""},
+        {"depth", "Depth", Q::Size, not_given, 0, 0, "That falls in the duration"}};
     static const std::vector<Calc> list{
         {"gutter",
          "Gutter flow",
@@ -384,6 +470,39 @@ std::span<const Calc> calcs() {
           {"area", "Area", Q::Area, not_given, 0.1, 1e8, ""}},
          {{"flow", "Flow", Q::Flow, not_given, 0, 0, ""}},
          run_rational},
+        {"idf",
+         "Rain equation",
+         "i = a / (t + b)^c, minutes and mm/h (in/h in US units)",
+         {{"duration", "Duration", Q::Duration, not_given, 1, 1e7, ""},
+          {"a", "a", Q::None, not_given, 1e-3, 1e6, ""},
+          {"b", "b", Q::None, not_given, 0, 1e4, "Minutes; none: 0"},
+          {"c", "c", Q::None, not_given, 0.01, 3, ""}},
+         rain_fields,
+         run_idf},
+        {"idf-point",
+         "Between two rows of a rain table",
+         "A straight line in log-log",
+         {{"duration", "Duration", Q::Duration, not_given, 1, 1e7, ""},
+          {"d1", "Shorter duration", Q::Duration, not_given, 1, 1e7, ""},
+          {"i1", "Its intensity", Q::Intensity, not_given, 1e-9, 1e-3, ""},
+          {"d2", "Longer duration", Q::Duration, not_given, 1, 1e7, ""},
+          {"i2", "Its intensity", Q::Intensity, not_given, 1e-9, 1e-3, ""}},
+         rain_fields,
+         run_idf_point},
+        {"idf-fit",
+         "Rain equation through three rows",
+         "i = a / (t + b)^c, minutes and mm/h (in/h in US units)",
+         {{"d1", "First duration", Q::Duration, not_given, 1, 1e7, ""},
+          {"i1", "Its intensity", Q::Intensity, not_given, 1e-9, 1e-3, ""},
+          {"d2", "Second duration", Q::Duration, not_given, 1, 1e7, ""},
+          {"i2", "Its intensity", Q::Intensity, not_given, 1e-9, 1e-3, ""},
+          {"d3", "Third duration", Q::Duration, not_given, 1, 1e7, ""},
+          {"i3", "Its intensity", Q::Intensity, not_given, 1e-9, 1e-3, ""}},
+         {{"a", "a", Q::None, not_given, 0, 0, ""},
+          {"b", "b", Q::None, not_given, 0, 0, "Minutes"},
+          {"c", "c", Q::None, not_given, 0, 0, ""},
+          {"worst", "Largest difference", Q::Ratio, not_given, 0, 0, "Of the equation from a row, a share"}},
+         run_idf_fit},
         {"sheet",
          "Time of sheet flow",
          "By TR-55",

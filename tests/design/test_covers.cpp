@@ -152,6 +152,67 @@ class TestCovers : public QObject {
         QVERIFY(std::abs(sum + cut.bare - 25e6) < 1);
         QVERIFY(s < 10);
     }
+    /// A roof drawn over two catchments: each gets its part, and the ground it lies on gives it up.
+    void a_drawn_cover_takes_its_ground_from_the_rest() {
+        Project p = with_catchments({square(0, 0, 100, 50), square(100, 0, 100, 50), square(300, 0, 10, 10)});
+        for (const std::uint64_t id : {5000, 5001}) p.catchments.change(id)->area = 5000;
+        const LandCover roof = cover_of_kind(*land_cover_kind("roof"));
+        const auto drawn = [&](const std::vector<Point>& outline) {
+            const Edit e = draw_cover(p, outline, roof);
+            QVERIFY(!e.empty());
+            apply(p, e);
+        };
+        const auto sums = [&](std::uint64_t catchment) {
+            std::map<std::string, double> out;
+            for (const LandCover& l : p.land_covers)
+                if (l.catchment.value == catchment) out[l.name] += l.area;
+            return out;
+        };
+        drawn(square(80, 10, 30, 20));
+        QCOMPARE(sums(5000), (std::map<std::string, double>{{"roof", 400}, {rest_of_it, 4600}}));
+        QCOMPARE(sums(5001), (std::map<std::string, double>{{"roof", 200}, {rest_of_it, 4800}}));
+        QVERIFY(sums(5002).empty());
+        for (const LandCover& l : p.land_covers) {
+            QVERIFY(l.name != "roof" || std::abs(area(l.outline) - l.area) < 0.05);
+            QVERIFY(l.name == "roof" || (l.outline.empty() && l.coefficient == 0.5));  // with the C it had
+        }
+        drawn(square(0, 0, 20, 20));
+        QCOMPARE(sums(5000), (std::map<std::string, double>{{"roof", 800}, {rest_of_it, 4200}}));
+        drawn(square(-10, -10, 90, 100));  // over nearly all that is left: the parts still make the whole
+        QVERIFY(!sums(5000).contains(rest_of_it) || sums(5000).at(rest_of_it) > 0);
+        std::string why;
+        QVERIFY(draw_cover(p, {{0, 0}, {10, 10}, {10, 0}, {0, 10}}, roof, &why).empty() &&
+                why == "its outline crosses itself");
+        QVERIFY(draw_cover(p, square(1000, 0, 5, 5), roof, &why).empty() && why == "no catchment lies under it");
+        QVERIFY(draw_cover(p, {{0, 0}, {1, 1}}, roof, &why).empty());
+        QVERIFY(draw_cover(p, square(1e300, 0, 5, 5), roof, &why).empty());
+    }
+    void covers_of_a_layer_keep_their_outline_where_they_are_one_piece() {
+        Project p = with_catchments({square(0, 0, 100, 50)});
+        const CoverCut cut = cut_covers(p,
+                                        {{"roof", {square(-10, 10, 60, 20)}, not_given, not_given, ""},
+                                         {"woods", {square(60, 0, 5, 50)}, not_given, not_given, ""},
+                                         {"woods", {square(80, 0, 5, 50)}, not_given, not_given, ""}},
+                                        false);
+        apply(p, cut.edit);
+        for (const LandCover& l : p.land_covers)
+            if (l.name == "roof") QVERIFY(std::abs(area(l.outline) - 1000) < 1e-6);
+            else QVERIFY(l.outline.empty());
+    }
+    /// By hand: CNp 61 on 80 %, 20 % paved of which half runs over the lawn: 61 + 0.2 * 37 * 0.75 = 66.55.
+    void paving_that_drains_over_lawn_lowers_the_curve_number() {
+        const auto number = [](double paved, double over) {
+            const CurvePart parts[] = {{100 - paved, 61, 0, false}, {paved - over, 98, 1, false}, {over, 98, 1, true}};
+            return composite_curve_number(parts);
+        };
+        QVERIFY(std::abs(number(20, 10).curve_number - 66.55) < 1e-9 && number(20, 10).lowered);
+        QVERIFY(std::abs(number(20, 20).curve_number - 64.7) < 1e-9);  // R = 1: half of it counts
+        QVERIFY(std::abs(number(20, 0).curve_number - 68.4) < 1e-9 && !number(20, 0).lowered);  // plainly weighted
+        QVERIFY(std::abs(number(40, 20).curve_number - 75.8) < 1e-9 && number(40, 20).too_paved);
+        QVERIFY(std::isnan(composite_curve_number({}).curve_number));
+        const CurvePart all[] = {{50, 98, 1, true}};
+        QVERIFY(composite_curve_number(all).curve_number == 98);  // no lawn to run over
+    }
 };
 
 QTEST_GUILESS_MAIN(TestCovers)

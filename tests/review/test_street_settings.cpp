@@ -4,120 +4,16 @@
 
 #include "core/analysis/solver.h"
 #include "core/design/inlet_spacing.h"
+#include "core/hydrology/land_covers.h"
 #include "core/model/catchment_time.h"
 #include "core/model/edit.h"
 #include "core/review/rules.h"
+#include "support/small_street.h"
 
 using namespace culvert;
 
 namespace {
 
-bool close(double a, double b, double within = 1e-9) {
-    return std::abs(a - b) <= within * std::max({std::abs(a), std::abs(b), 1e-9});
-}
-
-/// Two grate inlets 80 m apart on a street of 1 %, a catchment at the first, a street path between them, an outfall
-/// below.
-Project street() {
-    Project p = new_project(UnitSystem::Si);
-    Street s;
-    s.id = 70;
-    s.name = "Long Street";
-    s.line = {{0, 0}, {200, 0}};
-    s.stations = {0, 200};
-    s.levels = {102, 100};
-    p.streets.insert(s);
-    StructureType t;
-    t.id = 71;
-    t.name = "grate";
-    t.kind = StructureKind::Inlet;
-    t.inlet = InletKind::Grate;
-    t.length = 0.6;
-    t.width = 0.45;
-    p.structure_types.insert(t);
-    const auto add = [&](std::uint64_t id, StructureKind kind, double x, const char* name) {
-        Structure row;
-        row.id = id;
-        row.name = name;
-        row.kind = kind;
-        row.x = x;
-        row.y = 4;
-        row.rim = 102 - x / 100;
-        if (kind == StructureKind::Inlet) {
-            row.type = "grate";
-            row.street = {70};
-            row.station = x;
-        }
-        p.structures.insert(row);
-    };
-    add(1, StructureKind::Inlet, 100, "A1");
-    add(2, StructureKind::Inlet, 180, "A2");
-    add(3, StructureKind::Outfall, 220, "A3");
-    for (const auto& [id, from, to, up] : {std::tuple{11, 1, 2, 99.0}, {12, 2, 3, 98.0}}) {
-        Pipe q;
-        q.id = static_cast<std::uint64_t>(id);
-        q.from = {static_cast<std::uint64_t>(from)};
-        q.to = {static_cast<std::uint64_t>(to)};
-        q.size = 0.6;
-        q.invert_from = up;
-        q.invert_to = up - 0.8;
-        p.pipes.insert(q);
-    }
-    StreetPath path;
-    path.id = 31;
-    path.name = "on";
-    path.from = {1};
-    path.to = {2};
-    p.street_paths.insert(path);
-    Catchment c;
-    c.id = 21;
-    c.name = "C1";
-    c.structure = {1};
-    c.area = 4000;
-    c.coefficient = 0.8;
-    c.time = 600;
-    p.catchments.insert(c);
-    RainEvent e;
-    e.id = 5;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.role = EventRole::Minor;
-    e.durations = {300, 3600};
-    e.intensities = {4e-5, 1e-5};
-    p.events.insert(e);
-    return p;
-}
-template <class V>
-Project with(Project p, Kind kind, std::uint64_t id, const char* key, V value) {
-    Editing e(p, "set");
-    if (!e.set(kind, id, key, value)) qFatal("no field %s", key);
-    apply(p, e.take());
-    return p;
-}
-template <class V>
-Project with_setting(Project p, const char* key, V value) {
-    return with(std::move(p), Kind::Settings, settings_id, key, value);
-}
-StreetFlow at(const Project& p, std::uint64_t structure = 1) {
-    const auto r = solve(p)[0];
-    const int inlet = r->network->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{structure}))].inlet;
-    return inlet < 0 ? StreetFlow{} : r->streets[static_cast<std::size_t>(inlet)];
-}
-NodeFlow pipe_flow(const Project& p, std::uint64_t structure) {
-    const auto r = solve(p)[0];
-    return r->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{structure}))].flow;
-}
-std::optional<Check> check(const Project& p, Rule rule, std::uint64_t structure = 1, std::size_t event = 0) {
-    const auto r = solve(p)[event];
-    for (const Check& c : checks_of(LimitTable(p, r->event), *r, {Kind::Structure, structure}))
-        if (c.rule == rule) return c;
-    return {};
-}
-std::uint64_t limit_id(const Project& p, LimitKind kind) {
-    for (const Limit& l : p.limits)
-        if (l.kind == kind) return l.id;
-    return 0;
-}
 /// A limit alone, just kept and just broken; off; in the other system's events only.
 void hold(LimitKind kind, double now, bool at_most) {
     const Project p = street();
@@ -527,6 +423,50 @@ class TestStreetSettings : public QObject {
         p.streets.change(70)->levels = {};
         p.street_paths.erase(31);
         QVERIFY(fault(p).contains("grade of the street is not known"));
+    }
+    void choice_event_given() {
+        // 36 mm in an hour, evenly: 1e-5 m/s at every time, where the table had 2.4e-5 at ten minutes.
+        Project p = street();
+        RainEvent* e = p.events.change(5);
+        e->depth = 0.036;
+        e->storm_length = 3600;
+        e->pattern_shares = {1, 1, 4, 1, 1, 1};
+        const double table = at(p).flow;
+        const double even = at(with(p, Kind::Event, 5, "given", RainGiven::Uniform)).flow;
+        QVERIFY(close(even, 0.8 * 4000 * 1e-5, 1e-9) && even < table);
+        // Ten minutes of it hold four ninths of the depth.
+        const double own = at(with(p, Kind::Event, 5, "given", RainGiven::OwnPattern)).flow;
+        QVERIFY(close(own, 0.8 * 4000 * 0.036 * 4 / 9 / 600, 1e-9));
+        double before = 0;  // the day's curves, from the flattest on
+        for (const RainGiven g : {RainGiven::NrcsIA, RainGiven::NrcsI, RainGiven::NrcsII}) {
+            const double q = at(with(p, Kind::Event, 5, "given", g)).flow;
+            QVERIFY(q > before);
+            before = q;
+        }
+        QVERIFY(
+            at(with(with(p, Kind::Event, 5, "given", RainGiven::Uniform), Kind::Event, 5, "depth", not_given)).flow ==
+            0);
+    }
+    void choice_drains() {
+        // In the rational method a cover counts by its own C, wherever it runs.
+        Project p = street();
+        LandCover lawn;
+        lawn.id = 41;
+        lawn.catchment = {21};
+        lawn.area = 3200;
+        lawn.coefficient = 0.2;
+        p.land_covers.insert(lawn);
+        lawn.id = 42;
+        lawn.area = 800;
+        lawn.coefficient = 0.9;
+        p.land_covers.insert(lawn);
+        QVERIFY(close(at(p).flow, at(with(p, Kind::LandCover, 42, "drains", CoverDrains::OverPervious)).flow));
+        // What it changes is the curve number (tests/design/test_covers.cpp).
+        const auto number = [](CoverDrains drains) {
+            const CurvePart parts[] = {{3200, 61, 0, false}, {800, 98, 1, drains == CoverDrains::OverPervious}};
+            return composite_curve_number(parts).curve_number;
+        };
+        QVERIFY(number(CoverDrains::OverPervious) < number(CoverDrains::Away) - 3);
     }
 };
 

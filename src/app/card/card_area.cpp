@@ -9,6 +9,7 @@
 #include "app/card/card.h"
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "core/design/cover_cut.h"
 #include "core/geometry/line.h"
 #include "core/hydrology/land_covers.h"
 #include "core/model/catchment_time.h"
@@ -75,16 +76,15 @@ void Card::add_covers(std::uint64_t id) {
         const Project& project = document_.project();
         const Catchment* c = project.catchments.find(id);
         if (!c) return 0.0;
-        double whole = 0, ca = 0, cn = 0, paved = 0, cn_area = 0;
+        double whole = 0, ca = 0, paved = 0;
+        std::vector<CurvePart> curves;
         QStringList odd;
         for (const LandCover& l : project.land_covers) {
             if (l.catchment.value != id || !(l.area > 0)) continue;
             whole += l.area;
             ca += l.area * l.coefficient;
-            if (l.curve_number > 0) {
-                cn += l.area * l.curve_number;
-                cn_area += l.area;
-            }
+            if (l.curve_number > 0)
+                curves.push_back({l.area, l.curve_number, l.impervious, l.drains == CoverDrains::OverPervious});
             if (l.impervious > 0) paved += l.area * l.impervious;
             const LandCoverKind* kind = land_cover_kind(l.name);
             if (kind && (l.coefficient < kind->c_low - 1e-9 || l.coefficient > kind->c_high + 1e-9))
@@ -104,14 +104,17 @@ void Card::add_covers(std::uint64_t id) {
             p.drawText(QRectF(0, y, width, 16), Qt::AlignLeft | Qt::AlignVCenter, words);
             y += 16;
         };
+        const CompositeCurve number = composite_curve_number(curves);
         line("together " + text(u.text(whole, Quantity::Area)) + ", C " + text(u.number(ca / whole, Quantity::Ratio)) +
-                 (cn_area > 0 ? QString(", CN %1").arg(cn / cn_area, 0, 'f', 1) : QString()) +
+                 (curves.empty() ? QString() : QString(", CN %1").arg(number.curve_number, 0, 'f', 1)) +
                  (paved > 0 ? QString(", %1 % impervious").arg(100 * paved / whole, 0, 'f', 0) : QString()),
              t.ink, true);
         if (!c->outline.empty())
             if (const double drawn = area(c->outline); std::abs(whole / drawn - 1) > 0.01)
                 line("the outline holds " + text(u.text(drawn, Quantity::Area)) + ": they do not add up", t.near,
                      false);
+        if (number.lowered) line("CN is lower for what runs over pervious ground (TR-55, fig. 2-4)", t.quiet, false);
+        if (number.too_paved) line("30 % or more is impervious: CN is plainly weighted", t.near, false);
         for (const QString& words : odd) line(words, t.near, false);
         return y + 4;
     });
@@ -138,7 +141,7 @@ void Card::catchment_card(std::uint64_t id) {
         if (l.catchment.value != id) continue;
         if (!title) add_title("Land covers: they make area and C");
         title = true;
-        for (const char* key : {"name", "area", "coefficient", "curve_number", "time"})
+        for (const char* key : {"name", "area", "coefficient", "curve_number", "drains", "time"})
             add_field(Kind::LandCover, l.id, key);
     }
     if (title) add_covers(id);
@@ -156,8 +159,7 @@ void Card::catchment_card(std::uint64_t id) {
                             const Project& project = document_.project();
                             const Catchment* row = project.catchments.find(id);
                             if (!row) return;
-                            LandCover l;
-                            l.name = kind.name;
+                            LandCover l = cover_of_kind(kind);
                             l.catchment = {id};
                             l.area = row->area;  // what the others leave of it
                             bool first = true;
@@ -168,11 +170,6 @@ void Card::catchment_card(std::uint64_t id) {
                                     first = false;
                                 }
                             if (!(l.area > 0)) l.area = 1;
-                            l.coefficient = (kind.c_low + kind.c_high) / 2;
-                            l.curve_number = kind.curve_number[1];
-                            l.impervious = kind.impervious;
-                            l.roughness = kind.sheet_n;
-                            l.source = land_cover_source;
                             Editing e(project, "Land cover " + std::string(kind.name));
                             e.insert(l);
                             document_.commit(e.take());

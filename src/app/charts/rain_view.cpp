@@ -14,6 +14,7 @@
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "core/hydrology/design_storm.h"
+#include "core/model/event_rain.h"
 
 namespace culvert::app {
 namespace {
@@ -58,12 +59,14 @@ void RainView::rebuild() {
     least_time_ = least_ = 1e300;
     most_time_ = most_ = 0;
     for (const RainEvent* e : events_in_order(document_.project())) {
-        if (!idf_fault(e->durations, e->intensities).empty()) continue;  // said among the findings
-        curves_.push_back({{e->id}, text(e->name), rain_of(*e).curve, e->durations, e->intensities});
-        least_time_ = std::min(least_time_, e->durations.front());
-        most_time_ = std::max(most_time_, e->durations.back());
-        least_ = std::min(least_, e->intensities.back());
-        most_ = std::max(most_, e->intensities.front());
+        EventRainTable table = rain_table_of(*e);
+        if (table.durations.empty()) continue;  // said among the findings
+        least_time_ = std::min(least_time_, table.durations.front());
+        most_time_ = std::max(most_time_, table.durations.back());
+        least_ = std::min(least_, table.intensities.back());
+        most_ = std::max(most_, table.intensities.front());
+        curves_.push_back({{e->id}, text(e->name), rain_of(*e).curve, std::move(table.durations),
+                           std::move(table.intensities)});
     }
     if (curves_.empty()) return;
     if (most_time_ <= least_time_) most_time_ = least_time_ * 10, least_time_ /= 10;
@@ -84,9 +87,19 @@ void RainView::rebuild() {
 /// A storm of the viewed event by the chosen pattern, in at most so many blocks.
 void RainView::make_storm(const Curve& c) {
     pattern_fault_.clear();
+    const RainEvent* event = document_.project().events.find(c.event.value);
+    own_storm_ = event && event->given != RainGiven::Intensities;
+    pattern_->setVisible(!own_storm_);
+    const double uplift = usable(document_.project().settings(), &Settings::uplift, 1.0);
+    if (own_storm_) {  // the event is a storm itself
+        EventStorm storm = storm_of(*event);
+        storm_ = std::move(storm.depths);
+        step_ = storm.step;
+        for (double& d : storm_) d *= uplift;
+        return;
+    }
     const int pattern = pattern_->currentIndex();
     step_ = c.durations.front();
-    const double uplift = usable(document_.project().settings(), &Settings::uplift, 1.0);
     const double whole = std::min(std::max(c.durations.back(), step_), longest_storm);
     int blocks = std::max(1, static_cast<int>(std::lround(whole / step_)));
     if (blocks > most_blocks) {

@@ -60,6 +60,7 @@ class RainView : public QWidget {
     IdfFit fit_;
     QComboBox* pattern_;
     QString pattern_fault_;
+    bool own_storm_ = false;  ///< the viewed event is a depth with a pattern
     double step_ = 0;
     bool dirty_ = true;
     QPointF pointer_{-1, -1};

@@ -7,6 +7,7 @@
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "app/plan/plan_view.h"
+#include "core/design/flow_parts.h"
 
 namespace culvert::app {
 namespace {
@@ -169,6 +170,29 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
                   theme_.structure_labels == StructureLabels::NameAndLevel ? t.water : t.quiet);
     }
 
+    if (const Catchment* c = graded(theme_.areas) && document_.selected().kind == Kind::Catchment
+                                 ? document_.project().catchments.find(document_.selected().id)
+                                 : nullptr;
+        c && c->time_by == TimeBy::Parts && c->flow_path.size() > 1) {
+        const ConcentrationTime found = concentration_time(document_.project(), *c);
+        const std::vector<double> ends = part_ends(found.parts, length(c->flow_path));
+        double from = 0;
+        for (std::size_t i = 0; i < ends.size() && i < found.part_times.size(); ++i) {
+            const Point middle = point_at(c->flow_path, (from + ends[i]) / 2, 0);
+            from = ends[i];
+            const QString words = text(part_name(found.parts[i])) + " " +
+                                  text(u.text(length_of(found.parts[i]), Quantity::Length)) + ", " +
+                                  text(u.text(found.part_times[i], Quantity::Duration));
+            const double w = metrics.horizontalAdvance(words);
+            const QPointF at = to_screen({middle.x, middle.y});
+            for (const QPointF& off : {QPointF(10, -6), QPointF(-w - 10, -6), QPointF(-w / 2, 10), QPointF(-w / 2, -24)})
+                if (const QRectF box(at + off, QSizeF(w, 13)); room.free(box)) {
+                    note(words, box);
+                    write(box, 0, plain_font, metrics, words, t.water);
+                    break;
+                }
+        }
+    }
     if (graded(theme_.areas)) {
         std::vector<Ranked> areas;
         for (std::size_t i = 0; i < scene_.areas().size(); ++i)

@@ -124,42 +124,6 @@ void PlanView::measure_marks(const QRectF& view) {
     if (theme_.quiet_structures && marks_ < Marks::Dots) marks_ = Marks::Dots;
 }
 
-void PlanView::paint_areas(QPainter& p, const QRectF& view) {
-    const Theme& t = theme();
-    const bool filled = graded(theme_.areas);
-    const ResultClasses classes = area_classes(theme_.areas);
-    QColor line = t.within;
-    line.setAlpha(filled ? 190 : 120);
-    QPen edge(line, 1);
-    edge.setDashPattern({4, 3});
-    p.setRenderHint(QPainter::Antialiasing, scene_.areas().size() < many);
-    QVector<QLineF> ways;
-    for (const PlanArea& area : scene_.areas()) {
-        if (!view.normalized().intersects(area.box)) continue;
-        const double across = std::max(area.box.width(), area.box.height()) * scale_;
-        if (across < 3) continue;  // smaller than what is drawn over it
-        QPolygonF polygon;
-        for (const QPointF& q : area.outline) polygon << to_screen(q);
-        p.setPen(across < 14 ? QPen(Qt::NoPen) : edge);
-        p.setBrush(theme_.areas == AreaFill::Outline ? QBrush(Qt::NoBrush) : QBrush(t.area));
-        if (filled) {
-            const double value = theme_.areas == AreaFill::Coefficient ? area.coefficient : area.time;
-            QColor fill = std::isnan(value) ? t.unknown : shade_colour(classes.of(value));
-            fill.setAlpha(std::isnan(value) ? 40 : 110);
-            p.setBrush(fill);
-        }
-        p.drawPolygon(polygon);
-        if (!area.drains || across < 24) continue;
-        // The way its water takes to its structure: the longest flow path where it is known.
-        if (area.flow_path.size() > 1) {
-            for (std::size_t i = 1; i < area.flow_path.size(); ++i)
-                ways << QLineF(to_screen(area.flow_path[i - 1]), to_screen(area.flow_path[i]));
-        } else ways << QLineF(to_screen(area.centre), to_screen(area.target));
-    }
-    p.setPen(QPen(filled ? t.water : line, filled ? 1.6 : 1));
-    p.drawLines(ways);
-}
-
 QPen PlanView::pipe_pen(const PipeLook& look, double width) const {
     const Theme& t = theme();
     if (theme_.quiet_pipes) return QPen(t.unknown, std::min(width, 2.0), Qt::SolidLine, Qt::FlatCap);

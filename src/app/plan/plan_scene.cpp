@@ -103,6 +103,7 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
     pipes_.clear();
     structures_.clear();
     areas_.clear();
+    covers_.clear();
     paths_.clear();
     streets_.clear();
     double left = 1e300, right = -1e300, low = 1e300, high = -1e300;
@@ -141,12 +142,19 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
         pipes_.push_back(std::move(shown));
     }
     std::unordered_map<std::uint64_t, std::pair<double, double>> covers;  // area, and C times area
-    for (const LandCover& l : p.land_covers)
+    for (const LandCover& l : p.land_covers) {
+        if (l.outline.size() > 2 && in_reach(l.outline)) {
+            PlanCover cover{l.id, l.catchment.value, {}, {}, l.coefficient};
+            for (const Point& q : l.outline) cover.outline.emplace_back(q.x, q.y);
+            cover.box = QPolygonF(QList<QPointF>(cover.outline.begin(), cover.outline.end())).boundingRect();
+            covers_.push_back(std::move(cover));
+        }
         if (l.area > 0 && l.coefficient >= 0) {
             auto& [whole, effective] = covers[l.catchment.value];
             whole += l.area;
             effective += l.area * l.coefficient;
         }
+    }
     const IdfCurve rain = rain_of_times(p);
     for (const Catchment& c : p.catchments) {
         if (c.outline.size() < 3 || !in_reach(c.outline) || !in_reach(c.flow_path)) continue;
@@ -271,6 +279,14 @@ ElementRef PlanScene::element_at(QPointF at, double reach) const {
         if (inside({at.x(), at.y()}, outline)) return {Kind::Catchment, area.id};
     }
     return {};
+}
+
+std::uint64_t PlanScene::cover_at(QPointF at, std::uint64_t catchment) const {
+    for (const PlanCover& c : covers_)
+        if (c.catchment == catchment && c.box.contains(at) &&
+            QPolygonF(QList<QPointF>(c.outline.begin(), c.outline.end())).containsPoint(at, Qt::OddEvenFill))
+            return c.id;
+    return 0;
 }
 
 namespace {

@@ -40,6 +40,13 @@ struct PlanArea {
     QRectF box;                                        ///< of the outline and the way to its structure
     double coefficient = not_given, time = not_given;  ///< of its land covers together
 };
+/// A land cover that was drawn, or cut from a layer.
+struct PlanCover {
+    std::uint64_t id, catchment;
+    std::vector<QPointF> outline;
+    QRectF box;
+    double coefficient;
+};
 struct PlanPath {
     std::uint64_t id;
     std::vector<QPointF> line;
@@ -60,6 +67,9 @@ class PlanScene {
     [[nodiscard]] const std::vector<PlanPipe>& pipes() const { return pipes_; }
     [[nodiscard]] const std::vector<PlanStructure>& structures() const { return structures_; }
     [[nodiscard]] const std::vector<PlanArea>& areas() const { return areas_; }
+    [[nodiscard]] const std::vector<PlanCover>& covers() const { return covers_; }
+    /// The drawn land cover at a place, of those of a catchment; 0: none.
+    [[nodiscard]] std::uint64_t cover_at(QPointF at, std::uint64_t catchment) const;
     [[nodiscard]] const std::vector<PlanPath>& paths() const { return paths_; }
     [[nodiscard]] const std::vector<PlanStreet>& streets() const { return streets_; }
     [[nodiscard]] unsigned version() const { return version_; }  ///< changes whenever the lists do
@@ -102,6 +112,7 @@ class PlanScene {
     std::vector<PlanPipe> pipes_;
     std::vector<PlanStructure> structures_;
     std::vector<PlanArea> areas_;
+    std::vector<PlanCover> covers_;
     std::vector<PlanPath> paths_;
     std::vector<PlanStreet> streets_;
     QRectF bounds_;

@@ -9,6 +9,7 @@
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "app/profile/axes.h"
+#include "core/design/flow_parts.h"
 #include "core/model/lay.h"
 
 namespace culvert::app {
@@ -43,6 +44,7 @@ void SectionView::choose_line() {
     const ElementRef e = document_.selected();
     line_.clear();
     flow_path_ = false;
+    parts_.clear();
     time_ = not_given;
     const auto place = [&](StructureId id) {
         if (const Structure* at = p.structures.find(id.value); at && placed(*at)) line_.push_back({at->x, at->y});
@@ -56,7 +58,14 @@ void SectionView::choose_line() {
     } else if (const Catchment* c = e.kind == Kind::Catchment ? p.catchments.find(e.id) : nullptr) {
         line_ = c->flow_path;
         flow_path_ = true;
-        time_ = c->time;
+        const ConcentrationTime found = concentration_time(p, *c);
+        time_ = found.time;
+        if (c->time_by == TimeBy::Parts && line_.size() > 1) {
+            const std::vector<double> ends = part_ends(found.parts, length(line_));
+            for (std::size_t i = 0; i < ends.size(); ++i)
+                parts_.push_back(
+                    {ends[i], found.parts[i], i < found.part_times.size() ? found.part_times[i] : not_given});
+        }
         title_ = "Flow path of " + text(c->name);
     } else if (const StreetPath* path = e.kind == Kind::StreetPath ? p.street_paths.find(e.id) : nullptr) {
         place(path->from);
@@ -157,6 +166,7 @@ void SectionView::paintEvent(QPaintEvent*) {
     }
     const QRectF a = plot();
     paint_axes(p, {a, low_, high_, length_, 110}, u);
+    if (!parts_.empty()) paint_parts(p);
     for (const bool top_one : {false, true}) {
         QPainterPath path;
         bool down = false;
@@ -174,6 +184,35 @@ void SectionView::paintEvent(QPaintEvent*) {
         p.setPen(pen);
         p.setBrush(Qt::NoBrush);
         p.drawPath(path);
+    }
+}
+
+/// Parts of a flow path: where each ends, what it is, and the time the water takes through it.
+void SectionView::paint_parts(QPainter& p) {
+    const Theme& t = theme();
+    const UnitSet u = document_.units();
+    const QRectF a = plot();
+    p.setFont(lettering(8.5));
+    double from = 0;
+    for (std::size_t i = 0; i < parts_.size(); ++i) {
+        const Part& part = parts_[i];
+        const double left = to_screen(from, low_).x(), right = to_screen(part.end, low_).x();
+        if (i + 1 < parts_.size()) {
+            p.setPen(QPen(t.hairline, 1.4, Qt::DashLine));
+            p.drawLine(QPointF(right, a.top()), QPointF(right, a.bottom()));
+        }
+        QString words = text(part_name(part.part));
+        if (!std::isnan(part.time)) words += ", " + text(u.text(part.time, Quantity::Duration));
+        const QFontMetricsF m(p.font());
+        if (right - left > 34) {
+            words = m.elidedText(words, Qt::ElideRight, right - left - 8);
+            const double w = m.horizontalAdvance(words);
+            const QRectF box((left + right - w) / 2, a.top() + 1, w, 15);
+            p.fillRect(box.adjusted(-3, 0, 3, 0), t.panel);
+            p.setPen(t.ink);
+            p.drawText(box, Qt::AlignCenter, words);
+        }
+        from = part.end;
     }
 }
 

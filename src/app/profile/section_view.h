@@ -4,6 +4,7 @@
 #include <QWidget>
 
 #include "app/desk/document.h"
+#include "core/model/catchment_time.h"
 
 namespace culvert::app {
 
@@ -28,11 +29,18 @@ class SectionView : public QWidget {
   private:
     void rebuild();
     void choose_line();
+    void paint_parts(QPainter& p);
     [[nodiscard]] QRectF plot() const;
     Document& document_;
     std::vector<Point> line_, existing_, finished_;
     double length_ = 1, low_ = 0, high_ = 1, time_ = not_given;
     bool dirty_ = true, flow_path_ = false;
+    struct Part {
+        double end;
+        FlowPart part;
+        double time;
+    };
+    std::vector<Part> parts_;
     QString title_, readout_;
 };
 

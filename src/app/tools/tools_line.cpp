@@ -1,11 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Tools that draw lines: catchments and cuts through them, streets, street paths, distances.
+#include <QMenu>
 #include <cmath>
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "app/plan/plan_tool.h"
-#include "core/design/site.h"
+#include "core/design/cover_cut.h"
+#include "core/design/flow_parts.h"
 #include "exchange/site_import.h"
 
 namespace culvert::app {
@@ -155,6 +157,93 @@ class CutTool : public LineTool {
     }
 };
 
+/// Draws the longest way of a catchment's water, from its head down; its parts are measured from the ground.
+class FlowTool : public LineTool {
+  public:
+    using LineTool::LineTool;
+    [[nodiscard]] QString name() const override { return "flow"; }
+    [[nodiscard]] QString hint() const override {
+        return "Click the way of the water from the head of a catchment down; Enter ends it and measures its parts";
+    }
+
+  protected:
+    [[nodiscard]] QString said(const std::vector<Point>& all) const override {
+        const double a = document().ground_level(all.front()), b = document().ground_level(all.back()), l = length(all);
+        QString out = shown(l, Quantity::Length);
+        if (!std::isnan(a) && !std::isnan(b) && l > 0)
+            out += (a >= b ? ", falls " : ", rises ") + shown(std::abs(a - b), Quantity::Length) + ", " +
+                   shown((a - b) / l, Quantity::Slope);
+        return out;
+    }
+    void finish() override {
+        if (corners_.size() < 2) return;
+        Document& d = document();
+        const Catchment* c =
+            d.selected().kind == Kind::Catchment ? d.project().catchments.find(d.selected().id) : nullptr;
+        if (!c)
+            for (const Catchment& other : d.project().catchments)
+                if (!c && inside(corners_.front(), other.outline)) c = &other;
+        if (!c) {
+            emit view_.said("The way begins in no catchment: select the one that it belongs to.");
+            return;
+        }
+        std::vector<std::string> remarks;
+        const CatchmentId id{c->id};
+        Edit edit = measure_flow_path(d.project(), id, corners_, ground(), {}, &remarks);
+        edit.name = "Draw the flow path of " + c->name;
+        clear();
+        d.commit(std::move(edit));
+        d.select({{Kind::Catchment, id.value}});
+        if (!remarks.empty()) emit view_.said("Measured; " + text(remarks.front()) + ".");
+    }
+};
+
+/// Draws a land cover; the catchments under it get the parts that lie in them.
+class CoverTool : public LineTool {
+  public:
+    using LineTool::LineTool;
+    [[nodiscard]] QString name() const override { return "cover"; }
+    [[nodiscard]] QString hint() const override {
+        return "Click the corners of a land cover; Enter closes it and asks what it is";
+    }
+
+  protected:
+    [[nodiscard]] QString said(const std::vector<Point>& all) const override {
+        if (all.size() < 3) return shown(length(all), Quantity::Length);
+        return shown(area(all), Quantity::Area) + (crosses_itself(all) ? "\nits outline crosses itself" : "");
+    }
+    void finish() override {
+        if (corners_.size() < 3) return;
+        auto* menu = new QMenu(&view_);
+        menu->setObjectName("cover-kinds");
+        menu->setAttribute(Qt::WA_DeleteOnClose);
+        for (const LandCoverKind& kind : land_cover_kinds())
+            menu->addAction(QString("%1   C %2 to %3")
+                                .arg(text(kind.name))
+                                .arg(kind.c_low, 0, 'f', 2)
+                                .arg(kind.c_high, 0, 'f', 2),
+                            &view_, [this, &kind] { take(kind); });
+        const QPointF at = view_.to_screen({corners_.back().x, corners_.back().y});
+        menu->popup(view_.mapToGlobal(at.toPoint()));
+    }
+
+  private:
+    void take(const LandCoverKind& kind) {
+        std::string why;
+        Edit edit = draw_cover(document().project(), corners_, cover_of_kind(kind), &why);
+        if (edit.empty()) {
+            emit view_.said("Not drawn: " + text(why) + ".");
+            return;
+        }
+        std::uint64_t catchment = 0;
+        for (const Catchment& c : document().project().catchments)
+            if (!catchment && inside(corners_.front(), c.outline)) catchment = c.id;
+        clear();
+        document().commit(std::move(edit));
+        if (catchment) document().select({{Kind::Catchment, catchment}});
+    }
+};
+
 /// Draws a street line; a Ctrl+click takes over a whole line of the background.
 class StreetTool : public LineTool {
   public:
@@ -295,6 +384,8 @@ class MeasureTool : public LineTool {
 std::unique_ptr<PlanTool> make_line_tool(const QString& name, PlanView& view) {
     if (name == "area") return std::make_unique<AreaTool>(view);
     if (name == "cut") return std::make_unique<CutTool>(view);
+    if (name == "flow") return std::make_unique<FlowTool>(view);
+    if (name == "cover") return std::make_unique<CoverTool>(view);
     if (name == "street") return std::make_unique<StreetTool>(view);
     if (name == "path") return std::make_unique<PathTool>(view);
     if (name == "measure") return std::make_unique<MeasureTool>(view);

@@ -6,6 +6,7 @@
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "app/plan/plan_tool.h"
+#include "core/design/flow_parts.h"
 #include "core/design/layout.h"
 
 namespace culvert::app {
@@ -22,7 +23,7 @@ std::vector<StructureId> chosen_structures(const Document& d) {
 
 /// A place of the selected element that can be dragged: a bend, a corner, a street path's end.
 struct Handle {
-    enum class Form { Corner, Between, PathEnd } form = Form::Corner;
+    enum class Form { Corner, Between, PathEnd, PartEnd } form = Form::Corner;
     ElementRef element;
     const char* key = "";   ///< the field of points
     std::size_t index = 0;  ///< of the corner; of the corner after, for one between
@@ -61,7 +62,17 @@ std::vector<Handle> handles_of(const Document& d) {
     } else if (e.kind == Kind::Street) {
         if (const Street* row = p.streets.find(e.id)) line("line", row->line, row->line, 0, false);
     } else if (e.kind == Kind::Catchment) {
-        if (const Catchment* row = p.catchments.find(e.id)) line("outline", row->outline, row->outline, 0, true);
+        if (const Catchment* row = p.catchments.find(e.id)) {
+            line("outline", row->outline, row->outline, 0, true);
+            if (row->flow_path.size() > 1 && row->time_by == TimeBy::Parts) {
+                const auto ends = part_ends(read_parts(row->path_parts, 0.05).parts, length(row->flow_path));
+                for (std::size_t i = 0; i + 1 < ends.size(); ++i)
+                    out.push_back({Handle::Form::PartEnd, e, "path_parts", i, point_at(row->flow_path, ends[i], 0)});
+            }
+        }
+    } else if (e.kind == Kind::LandCover) {
+        if (const LandCover* row = p.land_covers.find(e.id); row && row->outline.size() > 2)
+            line("outline", row->outline, row->outline, 0, true);
     }
     return out;
 }
@@ -97,7 +108,11 @@ class SelectTool : public PlanTool {
             on_structure_ = false;
             return;
         }
-        const ElementRef hit = view_.scene().element_at(view_.to_metres(from_), view_.reach());
+        ElementRef hit = view_.scene().element_at(view_.to_metres(from_), view_.reach());
+        // A click into a chosen catchment goes on to the land cover there.
+        if (hit.kind == Kind::Catchment && hit.id && d.selection() == std::vector<ElementRef>{hit})
+            if (const std::uint64_t cover = view_.scene().cover_at(view_.to_metres(from_), hit.id))
+                hit = {Kind::LandCover, cover};
         const bool add = e->modifiers() & (Qt::ControlModifier | Qt::ShiftModifier);
         on_structure_ = hit.kind == Kind::Structure;
         if (!hit.id) {
@@ -181,6 +196,7 @@ class SelectTool : public PlanTool {
             if (h.form == Handle::Form::PathEnd)
                 p.drawPolygon(
                     QPolygonF{at + QPointF(0, -7), at + QPointF(7, 0), at + QPointF(0, 7), at + QPointF(-7, 0)});
+            else if (h.form == Handle::Form::PartEnd) p.drawEllipse(at, 5, 5);
             else if (h.form == Handle::Form::Corner) p.drawRect(QRectF(at - QPointF(4, 4), QSizeF(8, 8)));
             else p.drawEllipse(at, 2.6, 2.6);
         }
@@ -223,6 +239,10 @@ class SelectTool : public PlanTool {
             return;
         }
         const Project& project = d.committed();
+        if (handle_->form == Handle::Form::PartEnd) {
+            drag_part_end(project);
+            return;
+        }
         std::vector<Point> points = points_of(project, *handle_);
         const Point to = to_point(view_.snap(at_, e->modifiers()).at);
         if (handle_->form == Handle::Form::Between)
@@ -238,7 +258,10 @@ class SelectTool : public PlanTool {
                     edit.set(Kind::Structure, row.id, key, std::round(value * 1000) / 1000,
                              row.origin[*field_index(Kind::Structure, key)]);
             }
-        if (handle_->element.kind == Kind::Catchment) {
+        if (handle_->element.kind == Kind::LandCover) {
+            edit.set(Kind::LandCover, handle_->element.id, "area", std::round(area(points) * 10) / 10);
+            view_.set_readout(shown(area(points), Quantity::Area));
+        } else if (handle_->element.kind == Kind::Catchment) {
             // An area that was measured follows the outline; one that was entered stays.
             const Catchment* c = project.catchments.find(handle_->element.id);
             const double before = area(c->outline);
@@ -247,6 +270,24 @@ class SelectTool : public PlanTool {
             view_.set_readout(shown(area(points), Quantity::Area));
         } else view_.set_readout(shown(length(points), Quantity::Length));
         d.set_pending(edit.take());
+    }
+    /// Where two parts of a flow path meet moves along it; lengths and slopes are measured anew.
+    void drag_part_end(const Project& project) {
+        const Catchment* c = project.catchments.find(handle_->element.id);
+        if (!c) return;
+        const double whole = length(c->flow_path);
+        std::vector<double> ends = part_ends(read_parts(c->path_parts, 0.05).parts, whole);
+        if (handle_->index >= ends.size()) return;
+        const QPointF at = view_.to_metres(at_);
+        ends[handle_->index] = station_of(c->flow_path, {at.x(), at.y()}).station;
+        std::vector<std::string> remarks;
+        Edit edit = measure_flow_path(project, {c->id}, {}, ground(), std::move(ends), &remarks);
+        edit.name = "Move the end of a part of the flow path of " + c->name;
+        document().set_pending(std::move(edit));
+        const Catchment* now = document().project().catchments.find(c->id);
+        QString words = now ? text(now->path_parts).replace("; ", "\n") : QString();
+        for (const std::string& r : remarks) words += "\n" + text(r);
+        view_.set_readout(words);
     }
     void end_path(QMouseEvent* e) {
         Document& d = document();
@@ -275,7 +316,7 @@ class SelectTool : public PlanTool {
     }
     void take_away(const Handle& h) {
         std::vector<Point> points = points_of(document().project(), h);
-        const std::size_t least = h.element.kind == Kind::Street ? 2 : (h.element.kind == Kind::Catchment ? 3 : 0);
+        const std::size_t least = h.element.kind == Kind::Street ? 2 : (h.element.kind == Kind::Catchment || h.element.kind == Kind::LandCover ? 3 : 0);
         if (h.index >= points.size() || points.size() <= least) return;
         points.erase(points.begin() + static_cast<std::ptrdiff_t>(h.index));
         Editing edit(document().project(), "Take a corner away");

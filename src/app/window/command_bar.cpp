@@ -8,6 +8,7 @@
 #include <QVBoxLayout>
 
 #include "app/kit/theme.h"
+#include "app/window/calc_drawing.h"
 #include "core/base/words.h"
 #include "report/calc.h"
 #include "report/quick.h"
@@ -51,6 +52,16 @@ CommandBar::CommandBar(Document& document, Actions& actions, QWidget* parent)
     line_->setMinimumHeight(30);
     column->addWidget(line_);
     column->addWidget(list_);
+    drawing_ = new CalcDrawing;
+    column->addWidget(drawing_);
+    drawing_->hide();
+    list_->setMouseTracking(true);
+    const auto point_at = [this](QListWidgetItem* item) {
+        if (item && item->data(Qt::UserRole) == QVariant("answer"))
+            drawing_->show_row(item->data(Qt::UserRole + 1).toInt());
+    };
+    connect(list_, &QListWidget::currentItemChanged, this, point_at);
+    connect(list_, &QListWidget::itemEntered, this, point_at);
     list_->setFocusPolicy(Qt::NoFocus);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     line_->installEventFilter(this);
@@ -74,11 +85,13 @@ void CommandBar::open() {
 
 void CommandBar::fill() {
     list_->clear();
+    bool drawn = false;
     const QString typed = line_->text().trimmed();
     struct Row {
         int score;
         QString label, extra;
         QVariant what;
+        int answer = 0;  ///< row of a table of answers
     };
     std::vector<Row> rows;
     put_ = {};
@@ -104,7 +117,10 @@ void CommandBar::fill() {
                                                    : calc.rows[i].error);
             };
             for (std::size_t i = 0; i < calc.rows.size(); ++i)  // a range has a row for each of its values
-                rows.push_back({-1002 + 2 * static_cast<int>(i), words(i), {}, QVariant("answer")});
+                rows.push_back(
+                    {-1002 + 2 * static_cast<int>(i), words(i), {}, QVariant("answer"), static_cast<int>(i)});
+            drawing_->show_table(calc, document_.units());
+            drawn = drawing_->has_curve() || !drawing_->section().isEmpty();
             const auto value = [&](const char* key) {
                 const auto at = calc.rows[0].values.find(key);
                 return at == calc.rows[0].values.end() ? not_given : at->second;
@@ -144,6 +160,7 @@ void CommandBar::fill() {
         auto* item =
             new QListWidgetItem(rows[i].label + (rows[i].extra.isEmpty() ? "" : "     " + rows[i].extra), list_);
         item->setData(Qt::UserRole, rows[i].what);
+        item->setData(Qt::UserRole + 1, rows[i].answer);
         if (rows[i].what == QVariant("answer")) item->setFont(lettering(10.5, true));
     }
     if (rows.empty()) {
@@ -153,7 +170,9 @@ void CommandBar::fill() {
         item->setFlags(Qt::NoItemFlags);
     }
     list_->setCurrentRow(0);
-    resize(width(), 66 + list_->count() * std::max(20, list_->sizeHintForRow(0)));
+    drawing_->setVisible(drawn);
+    resize(width(),
+           66 + list_->count() * std::max(20, list_->sizeHintForRow(0)) + (drawn ? drawing_->height() + 6 : 0));
 }
 
 /// The smallest size of the selected pipe's kind that is at least so large.

@@ -18,6 +18,7 @@ class CommandBar : public QFrame {
     void open();
     [[nodiscard]] QLineEdit* line() const { return line_; }
     [[nodiscard]] QListWidget* list() const { return list_; }
+    [[nodiscard]] class CalcDrawing* drawing() const { return drawing_; }
 
   signals:
     void element_chosen(culvert::ElementRef element);
@@ -34,6 +35,7 @@ class CommandBar : public QFrame {
     QLineEdit* line_;
     QStringList used_;  ///< ids of the actions chosen here, the last one first
     QListWidget* list_;
+    class CalcDrawing* drawing_;
 };
 
 }  // namespace culvert::app

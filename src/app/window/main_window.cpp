@@ -193,7 +193,7 @@ void MainWindow::build_tool_strip() {
     row->setContentsMargins(6, 4, 6, 4);
     row->setSpacing(2);
     for (const char* id :
-         {"tool.select", "tool.draw", "tool.structure", "tool.area", "tool.cut", "tool.street", "tool.path",
+         {"tool.select", "tool.draw", "tool.structure", "tool.area", "tool.cut", "tool.flow", "tool.cover", "tool.street", "tool.path",
           "tool.split", "tool.merge", "tool.reverse", "tool.move", "tool.delete", "tool.trace", "tool.measure"}) {
         auto* b = new QToolButton;
         b->setDefaultAction(actions_->find(id));

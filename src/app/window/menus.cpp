@@ -93,7 +93,7 @@ QMenu* MainWindow::make_context_menu(ElementRef element) {
     else if (element.kind == Kind::Structure && element.id)
         add({"view.working", "walk.up", "walk.down", "", "names.renumber", "tool.move"});
     else if (element.kind == Kind::Catchment && element.id)
-        add({"areas.downhill", "areas.nearest", "areas.merge", "tool.cut"});
+        add({"areas.downhill", "areas.nearest", "areas.merge", "", "tool.flow", "areas.measure", "tool.cover", "tool.cut"});
     else add({"tool.draw", "tool.structure", "tool.area", "tool.street", "", "view.all", "ground.import"});
     if (element.id) {
         menu->addSeparator();

@@ -13,6 +13,7 @@
 #include "core/design/branches.h"
 #include "core/design/inlet_spacing.h"
 #include "core/design/site.h"
+#include "core/design/flow_parts.h"
 #include "core/model/lay.h"
 #include "exchange/cover_layer.h"
 
@@ -156,6 +157,8 @@ void MainWindow::declare_site_actions() {
     tool("structure", "Structure", "Places structures one by one; on a pipe it splits it", "S");
     tool("area", "Catchment", "Click the corners of a catchment; Enter closes it", "C");
     tool("cut", "Cut", "Click a line through a catchment; Enter cuts it in two", "X");
+    tool("flow", "Flow path", "Click the way of a catchment's water from its head down; its parts are measured", "W");
+    tool("cover", "Land cover", "Click the corners of a land cover; catchments get the parts that lie in them", "Shift+C");
     tool("street", "Street", "Click along the crown of a street; Ctrl+click takes a line of the background", "R");
     tool("path", "Street path", "Click an inlet, then the way its water takes to the next", "P");
     tool("split", "Split", "Click a pipe where it is to be split", "/");
@@ -367,6 +370,34 @@ void MainWindow::declare_site_actions() {
     actions_->add(
         "areas.nearest", "Drain to the nearest inlet", "Selected catchments drain to the nearest inlet", {},
         [drain_to] { drain_to("Drain to the nearest inlet", false); }, [catchments] { return !catchments().empty(); });
+    actions_->add(
+        "areas.measure", "Measure flow paths",
+        "Lengths and slopes of the parts of the selected catchments' flow paths, from the drawn line and the ground", {},
+        [this, catchments] {
+            std::vector<Edit> edits;
+            QStringList words;
+            const auto level = [this](Point p) { return document_.ground_level(p); };
+            for (const CatchmentId id : catchments()) {
+                std::vector<std::string> remarks;
+                const Catchment* c = document_.project().catchments.find(id.value);
+                if (!c) continue;
+                Edit e = measure_flow_path(document_.project(), id, {}, level, {}, &remarks);
+                if (e.empty()) words << text(c->name) + " has no flow path: draw one, or choose Drain down the ground";
+                else edits.push_back(std::move(e));
+                for (const std::string& r : remarks) words << text(c->name) + ", " + text(r);
+            }
+            if (edits.empty()) {
+                notice_->say("Not measured: " + words.join("; ") + ".");
+                return;
+            }
+            Edit all = std::move(edits.front());
+            for (std::size_t i = 1; i < edits.size(); ++i)
+                for (auto& change : edits[i].changes) all.changes.push_back(std::move(change));
+            all.name = edits.size() == 1 ? all.name : "Measure flow paths";
+            document_.commit(std::move(all));
+            if (!words.isEmpty()) notice_->say("Measured; " + words.mid(0, 3).join("; ") + ".");
+        },
+        [catchments] { return !catchments().empty(); });
     actions_->add(
         "areas.check", "Check catchment outlines", "Overlaps, gaps and outlines that cross themselves", {},
         [this] {

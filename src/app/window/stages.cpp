@@ -35,7 +35,7 @@ const std::vector<StageSpec>& stages() {
          "Areas",
          "areas",
          "Catchments and land covers",
-         {"select", "area", "cut", "measure"},
+         {"select", "area", "cut", "flow", "cover", "measure"},
          {"verdict", AreaFill::Coefficient, PL::None, SL::Name, true, false},
          LowerView::Section,
          DrawerPage::Ledger,

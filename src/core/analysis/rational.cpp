@@ -5,13 +5,16 @@
 #include <cmath>
 
 #include "core/hydraulics/uniform_flow.h"
+#include "core/model/event_rain.h"
 
 namespace culvert {
 
 EventRain rain_of(const RainEvent& event) {
     EventRain rain{{event.id}, {}, usable(event, &RainEvent::frequency_factor, not_given)};
-    if (!std::isnan(rain.frequency_factor) && idf_fault(event.durations, event.intensities).empty())
-        rain.curve = IdfCurve(event.durations, event.intensities);
+    if (!std::isnan(rain.frequency_factor)) {
+        const EventRainTable table = rain_table_of(event);
+        if (!table.durations.empty()) rain.curve = IdfCurve(table.durations, table.intensities);
+    }
     if (std::isnan(rain.frequency_factor)) rain.frequency_factor = 1;
     return rain;
 }

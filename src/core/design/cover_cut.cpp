@@ -7,6 +7,7 @@
 #include <boost/geometry/geometries/point_xy.hpp>
 #include <boost/geometry/geometries/polygon.hpp>
 #include <boost/geometry/index/rtree.hpp>
+#include <cmath>
 #include <map>
 
 #include "core/geometry/line.h"
@@ -36,7 +37,86 @@ bool polygon_of(const std::vector<std::vector<Point>>& rings, Point origin, Shap
     return bg::area(out) > 0;
 }
 
+std::vector<Point> points_of(const Shape2& shape, Point origin) {
+    std::vector<Point> out;
+    const auto mm = [](double v) { return std::round(v * 1000) / 1000; };
+    for (const Spot& s : shape.outer()) out.push_back({mm(s.x() + origin.x), mm(s.y() + origin.y)});
+    if (out.size() > 1 && out.front() == out.back()) out.pop_back();
+    return out;
+}
+
 }  // namespace
+
+Edit draw_cover(const Project& project, const std::vector<Point>& outline, const LandCover& like, std::string* why_not) {
+    const auto refuse = [&](const char* why) {
+        if (why_not) *why_not = why;
+        return Edit{};
+    };
+    Shape2 drawn;
+    if (outline.size() < 3 || !in_reach(outline)) return refuse("it needs three corners");
+    const Point origin = outline.front();
+    if (!polygon_of({outline}, origin, drawn) || !bg::is_valid(drawn)) return refuse("its outline crosses itself");
+    const Extent box = bg::return_envelope<Extent>(drawn);
+    Editing e(project, "Draw " + like.name);
+    bool any = false;
+    for (const Catchment& c : project.catchments) {
+        Shape2 whole;
+        if (c.outline.size() < 3 || !polygon_of({c.outline}, origin, whole)) continue;
+        if (!bg::intersects(box, bg::return_envelope<Extent>(whole)) || !bg::is_valid(whole)) continue;
+        Parts parts;
+        bg::intersection(whole, drawn, parts);
+        double covered = 0;
+        for (const Shape2& part : parts) {
+            const double a = bg::area(part);
+            if (a < 0.05) continue;
+            LandCover l = like;
+            l.id = random_id();
+            l.catchment = {c.id};
+            l.area = std::round(a * 10) / 10;
+            l.outline = points_of(part, origin);
+            covered += l.area;
+            e.insert(std::move(l));
+        }
+        if (covered == 0) continue;
+        any = true;
+        // The ground it was drawn over was another's: what is left of the catchment, or the rest of it.
+        const LandCover* rest = nullptr;
+        bool covers = false;
+        for (const LandCover& l : project.land_covers) {
+            if (l.catchment.value != c.id) continue;
+            covers = true;
+            if (l.outline.empty() && (!rest || l.name == rest_of_it)) rest = &l;
+        }
+        if (rest && rest->area > covered + 0.05)
+            e.set(Kind::LandCover, rest->id, "area", std::round((rest->area - covered) * 10) / 10);
+        else if (rest) e.remove(Kind::LandCover, rest->id);
+        else if (!covers) {
+            const double left = std::round((std::max(c.area, bg::area(whole)) - covered) * 10) / 10;
+            if (left > 0.05) {
+                LandCover l;
+                l.id = random_id();
+                l.name = rest_of_it;
+                l.catchment = {c.id};
+                l.area = left;
+                l.coefficient = c.coefficient;
+                e.insert(std::move(l));
+            }
+        }
+    }
+    if (!any) return refuse("no catchment lies under it");
+    return e.take();
+}
+
+LandCover cover_of_kind(const LandCoverKind& kind) {
+    LandCover l;
+    l.name = kind.name;
+    l.coefficient = (kind.c_low + kind.c_high) / 2;
+    l.curve_number = kind.curve_number[1];
+    l.impervious = kind.impervious;
+    l.roughness = kind.sheet_n;
+    l.source = land_cover_source;
+    return l;
+}
 
 CoverCut cut_covers(const Project& project, const std::vector<CoverPolygon>& polygons, bool replace) {
     CoverCut out;
@@ -84,6 +164,8 @@ CoverCut cut_covers(const Project& project, const std::vector<CoverPolygon>& pol
         struct Sum {
             double area = 0, ca = 0, cn = 0;
             const CoverPolygon* first = nullptr;
+            std::vector<Point> piece;  ///< where it is one, without holes
+            int pieces = 0;
         };
         std::map<std::string, Sum> sums;
         double covered = 0;
@@ -102,6 +184,9 @@ CoverCut cut_covers(const Project& project, const std::vector<CoverPolygon>& pol
             sum.area += a;
             sum.ca += a * coefficient;
             sum.cn += a * number;
+            sum.pieces += static_cast<int>(parts.size());
+            if (sum.pieces == 1 && parts[0].inners().empty()) sum.piece = points_of(parts[0], origin);
+            else sum.piece.clear();
             covered += a;
         }
         if (sums.empty()) continue;
@@ -121,6 +206,7 @@ CoverCut cut_covers(const Project& project, const std::vector<CoverPolygon>& pol
                 l.impervious = kind->impervious;
                 l.roughness = kind->sheet_n;
             }
+            l.outline = sum.piece;
             l.source = "cut from a layer";
             made.push_back(std::move(l));
         }

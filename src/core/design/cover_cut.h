@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "core/hydrology/land_covers.h"
 #include "core/model/edit.h"
 
 /// Land covers from polygons: a layer of what covers the ground, cut by the outlines of catchments, so that areas fill
@@ -28,5 +29,15 @@ struct CoverCut {
 };
 /// @param replace  covers that catchments have already: true: they go; false: such catchments are left alone
 CoverCut cut_covers(const Project& project, const std::vector<CoverPolygon>& polygons, bool replace);
+
+/// A land cover drawn as a polygon: each catchment under it gets the part that lies in it, with its outline. The ground
+/// was another cover's before: that of the cover without an outline (the rest of the catchment), whose area falls by as
+/// much; a catchment that had no covers gets one of that kind, with the C it had.
+/// @param like  name, C, curve number and so on of the cover
+Edit draw_cover(const Project& project, const std::vector<Point>& outline, const LandCover& like,
+                std::string* why_not = nullptr);
+/// The cover of the library as a row, with the middle of its usual C, for soil group B.
+LandCover cover_of_kind(const LandCoverKind& kind);
+constexpr const char* rest_of_it = "the rest";
 
 }  // namespace culvert

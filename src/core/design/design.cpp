@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/design/design.h"
 #include "core/base/contract.h"
+#include "core/design/street_remedies.h"
 
 #include <algorithm>
 #include <cmath>
@@ -281,6 +282,9 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
             offer(e.take(), text, cost);
         }
     }
+    if (mended_by_inlets(finding.check.rule) && structure)
+        for (InletChange& change : inlet_changes(project, *result, structure))
+            offer(std::move(change.edit), std::move(change.text), change.growth);
     std::stable_sort(list.begin(), list.end(), [](const Remedy& a, const Remedy& b) {
         return std::tuple(!a.mends, a.added, -a.gone, a.cost) < std::tuple(!b.mends, b.added, -b.gone, b.cost);
     });

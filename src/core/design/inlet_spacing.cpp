@@ -7,7 +7,7 @@
 #include <utility>
 
 #include "core/analysis/street_flow.h"
-#include "core/hydrology/idf.h"
+#include "core/model/event_rain.h"
 #include "core/model/lay.h"
 #include "core/network/street_inlet.h"
 #include "core/review/review.h"
@@ -25,7 +25,49 @@ const StructureType* inlet_type(const Project& project) {
     return first;
 }
 
+/// Ground along one curb between two stations, as wide as it drains; right of the street's line where positive.
+std::vector<Point> strip_outline(const Street& street, double from, double to, double width) {
+    std::vector<Point> outline;
+    const int steps = std::max(1, static_cast<int>((to - from) / 20));
+    for (int k = 0; k <= steps; ++k) outline.push_back(point_at(street.line, from + (to - from) * k / steps, 0));
+    for (int k = steps; k >= 0; --k) outline.push_back(point_at(street.line, from + (to - from) * k / steps, width));
+    return outline;
+}
+
 }  // namespace
+
+void follow_strips(Editing& e, const Project& project, const Structure& was, double station) {
+    const Street* street = project.streets.find(was.street.value);
+    if (!street || std::isnan(was.station) || std::isnan(was.offset) || std::isnan(station)) return;
+    static const std::size_t outline_field = *field_index(Kind::Catchment, "outline");
+    constexpr double same = 0.5, shortest = 1;  // m
+    struct Strip {
+        const Catchment* row;
+        double from, to, width;
+    };
+    std::vector<Strip> ends, starts;  // at the inlet's old station
+    for (const Catchment& c : project.catchments) {
+        if (c.origin[outline_field] != Origin::Proposed || c.outline.size() < 4) continue;
+        const Structure* target = project.structures.find(c.structure.value);
+        if (!target || target->street != was.street || (target->offset < 0) != (was.offset < 0)) continue;
+        Strip s{&c, 1e300, -1e300, 0};
+        for (const Point& p : c.outline) {
+            const Station on = station_of(street->line, p);
+            s.from = std::min(s.from, on.station);
+            s.to = std::max(s.to, on.station);
+            if (std::abs(on.offset) > std::abs(s.width)) s.width = on.offset;
+        }
+        if (std::abs(s.to - was.station) < same && station > s.from + shortest) ends.push_back(s);
+        else if (std::abs(s.from - was.station) < same && station < s.to - shortest) starts.push_back(s);
+    }
+    const auto reshape = [&](const Strip& s, double from, double to) {
+        e.set(Kind::Catchment, s.row->id, "outline", strip_outline(*street, from, to, s.width), Origin::Proposed);
+        e.set(Kind::Catchment, s.row->id, "area", std::round((to - from) * std::abs(s.width) * 10) / 10,
+              Origin::Proposed);
+    };
+    for (const Strip& s : ends) reshape(s, s.from, station);
+    for (const Strip& s : starts) reshape(s, station, s.to);
+}
 
 SpacingTask spacing_task(const Project& project, const SiteGround& site, const Street& street, EventId event,
                          std::string* type, std::string* fault) {
@@ -36,8 +78,7 @@ SpacingTask spacing_task(const Project& project, const SiteGround& site, const S
     };
     const RainEvent* e = project.events.find(event.value);
     if (!e) e = design_event(project);
-    if (!e || !idf_fault(e->durations, e->intensities).empty())
-        return say("there is no rain: paste a rain table under Rain");
+    if (!e || !event_rain_fault(*e).empty()) return say("there is no rain: paste a rain table under Rain");
     const StructureType* kind = inlet_type(project);
     if (!kind) return say("no type of the catalogue is an inlet with its kind given");
     *type = kind->name;
@@ -48,7 +89,8 @@ SpacingTask spacing_task(const Project& project, const SiteGround& site, const S
     t.inlet = *inlet_form(*kind);
     t.drained_width = street.strip_width;
     const Settings& s = project.settings();
-    const double intensity = IdfCurve(e->durations, e->intensities).intensity(s.least_time) * s.uplift;
+    const double intensity = rain_of(*e).curve.intensity(s.least_time) * s.uplift;
+    t.flankers = street.flankers;
     t.load = std::min(1.0, street.strip_coefficient * e->frequency_factor) * street.strip_width * intensity;
     t.allowed_spread = LimitTable(project, {e->id}).limit(LimitKind::MostSpread, 0).value;
     if (std::isnan(t.allowed_spread)) t.allowed_spread = 0;
@@ -72,6 +114,8 @@ InletProposal propose_inlets(const Project& project, const SiteGround& site, Str
     if (!out.fault.empty()) return out;
     Editing e(project, "Space inlets along " + street->name);
     const std::size_t station_field = *field_index(Kind::Structure, "station");
+    const std::size_t outline_field = *field_index(Kind::Catchment, "outline"),
+                      area_field = *field_index(Kind::Catchment, "area");
     for (const std::size_t side : {std::size_t{0}, std::size_t{1}}) {
         const double sign = side ? 1 : -1;
         for (const Structure& s : project.structures)
@@ -117,12 +161,8 @@ InletProposal propose_inlets(const Project& project, const SiteGround& site, Str
             c.area = in.length * task.drained_width;
             c.coefficient = street->strip_coefficient;
             c.time = project.settings().least_time;
-            const double from = in.drains_from, to = in.drains_to;
-            const int steps = std::max(1, static_cast<int>((to - from) / 20));
-            for (int k = 0; k <= steps; ++k)
-                c.outline.push_back(point_at(street->line, from + (to - from) * k / steps, 0));
-            for (int k = steps; k >= 0; --k)
-                c.outline.push_back(point_at(street->line, from + (to - from) * k / steps, sign * task.drained_width));
+            c.outline = strip_outline(*street, in.drains_from, in.drains_to, sign * task.drained_width);
+            for (const std::size_t field : {outline_field, area_field}) c.origin[field] = Origin::Proposed;
             if (c.area > 0) e.insert(c);
             ++out.placed;
         }

@@ -34,4 +34,10 @@ struct InletJudgement {
 };
 InletJudgement judge_street(const Project& project, const SiteGround& site, StreetId street, EventId event);
 
+/// An inlet that moves along its street takes with it the ends of the strips that were laid out by its station: its own
+/// ends there, and that of the next one begins there. Strips that a person has drawn or changed stay.
+/// @param was      the structure as it stood
+/// @param station  where it goes, m
+void follow_strips(Editing& editing, const Project& project, const Structure& was, double station);
+
 }  // namespace culvert

@@ -6,6 +6,7 @@
 #include <map>
 #include <set>
 
+#include "core/design/inlet_spacing.h"
 #include "core/model/lay.h"
 
 namespace culvert {
@@ -256,6 +257,7 @@ Edit move_structures(const Project& project, const std::vector<StructureId>& whi
             const Origin was = row->origin[*field_index(Kind::Structure, "station")];
             e.set(Kind::Structure, id.value, "station", to_mm(on.station), was);
             e.set(Kind::Structure, id.value, "offset", to_mm(on.offset), was);
+            if (row->kind == StructureKind::Inlet) follow_strips(e, project, *row, to_mm(on.station));
         }
     }
     follow(e, which);

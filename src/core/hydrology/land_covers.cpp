@@ -33,4 +33,26 @@ const LandCoverKind* land_cover_kind(std::string_view name) {
     return nullptr;
 }
 
+CompositeCurve composite_curve_number(std::span<const CurvePart> parts) {
+    double whole = 0, weighted = 0, pervious = 0, pervious_cn = 0, paved = 0, over = 0;
+    for (const CurvePart& p : parts) {
+        whole += p.area;
+        weighted += p.area * p.curve_number;
+        if (p.impervious >= 0.99) {
+            paved += p.area;
+            if (p.over_pervious) over += p.area;
+        } else {
+            pervious += p.area;
+            pervious_cn += p.area * p.curve_number;
+        }
+    }
+    CompositeCurve out{weighted / whole};
+    if (!(over > 0) || !(pervious > 0)) return out;
+    const double share = paved / whole, base = pervious_cn / pervious;
+    out.too_paved = share >= 0.3;
+    out.lowered = !out.too_paved;
+    if (out.lowered) out.curve_number = base + share * (98 - base) * (1 - over / paved / 2);
+    return out;
+}
+
 }  // namespace culvert

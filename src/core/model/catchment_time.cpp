@@ -4,6 +4,8 @@
 #include <cmath>
 #include <sstream>
 
+#include "core/model/event_rain.h"
+
 namespace culvert {
 namespace {
 
@@ -71,9 +73,39 @@ PartsRead read_parts(const std::string& text, double two_year_rain) {
     return out;
 }
 
+std::string parts_text(const std::vector<FlowPart>& parts, const UnitSet& units) {
+    const bool us = units.system() == UnitSystem::Us;
+    const auto cut = [](double v, double unit, double digits) {  // no more digits than are meant
+        return shortest_decimal(std::round(v / unit * digits) / digits, 1);
+    };
+    const auto metres = [&](double v) { return us ? cut(v, 0.3048, 100) + "ft" : cut(v, 1, 100) + "m"; };
+    const auto fall = [&](double s) { return cut(s, 0.01, 1000) + "%"; };
+    const auto plain = [&](double v) { return cut(v, 1, 1e6); };
+    std::string out;
+    for (const FlowPart& part : parts) {
+        if (!out.empty()) out += "; ";
+        out += std::visit(
+            [&]<class P>(const P& p) -> std::string {
+                if constexpr (std::is_same_v<P, EnteredTime>) return "time " + cut(p.time, 60, 100) + "min";
+                else {
+                    const std::string way = metres(p.length) + " " + fall(p.slope) + " ";
+                    if constexpr (std::is_same_v<P, SheetFlow>) return "sheet " + way + plain(p.n);
+                    else if constexpr (std::is_same_v<P, ShallowFlow>)
+                        return "shallow " + way + (p.paved ? "paved" : "unpaved");
+                    else if constexpr (std::is_same_v<P, ChannelFlow>)
+                        return "channel " + way + plain(p.n) + " " + metres(p.radius);
+                    else return "wave " + way + plain(p.n);
+                }
+            },
+            part);
+    }
+    return out;
+}
+
 IdfCurve rain_of_times(const Project& project) {
     const RainEvent* e = design_event(project);
-    return e && idf_fault(e->durations, e->intensities).empty() ? IdfCurve(e->durations, e->intensities) : IdfCurve();
+    const EventRainTable table = e ? rain_table_of(*e) : EventRainTable{};
+    return table.durations.empty() ? IdfCurve() : IdfCurve(table.durations, table.intensities);
 }
 
 ConcentrationTime concentration_time(const Project& project, const Catchment& c) {

@@ -21,6 +21,8 @@ struct PartsRead {
 };
 /// @param two_year_rain  of sheet flow, m
 PartsRead read_parts(const std::string& text, double two_year_rain);
+/// The same parts as words, lengths in metres or feet after the units. Reads back to the same to 1 cm and 0.001 %.
+std::string parts_text(const std::vector<FlowPart>& parts, const UnitSet& units);
 
 struct ConcentrationTime {
     double time = not_given;  ///< s, without the project's least time

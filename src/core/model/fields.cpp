@@ -27,6 +27,8 @@ constexpr SV limit_kinds[] = {"least velocity",       "most velocity",        "l
                               "most spread",          "most share of spread", "least dry width", "most depth on street",
                               "most depth x velocity"};
 constexpr SV times_by[] = {"entered", "parts of the flow path", "Kirpich", "FAA"};
+constexpr SV cover_drains[] = {"away", "over pervious ground"};
+constexpr SV rain_given[] = {"intensities", "depth, uniform", "depth, NRCS I", "depth, NRCS IA", "depth, NRCS II", "depth, NRCS III", "depth, own pattern"};
 constexpr SV inlet_places[] = {"from the street", "on a grade", "in a sag"};
 constexpr SV inlet_flows[] = {"all enters", "inlets limit what enters"};
 constexpr SV editions[] = {"SI", "US"};
@@ -151,6 +153,9 @@ std::span<const Field<LandCover>> fields_of<LandCover>() {
         field<R>("roughness", "Sheet n", &R::roughness, Q::Roughness, 0.001, 2, {0.005, 0.9},
                  "Roughness of sheet flow"),
         field<R>("storage", "Storage", &R::storage, Q::Size, 0, 1, {0, 0.05}, "Depression storage, a depth"),
+        choice<&R::drains>("drains", "Runs", cover_drains,
+                           "An impervious cover whose water runs over pervious ground has a lower curve number"),
+        places<R>("outline", "Outline", &R::outline, "Where it was drawn, or cut from a layer"),
         words<R>("source", "Source", &R::source, "Where its numbers are from"),
     };
     return fields;
@@ -181,6 +186,12 @@ std::span<const Field<RainEvent>> fields_of<RainEvent>() {
                  "Durations of the table, rising", false, true),
         field<R>("intensities", "Intensities", &R::intensities, Q::Intensity, 0, highest_intensity, any,
                  "Mean intensity at each duration", false, true),
+        choice<&R::given>("given", "Given by", rain_given, "Intensities by duration, or a depth that falls by a pattern"),
+        field<R>("depth", "Depth", &R::depth, Q::Size, 0, 5, {0.002, 1}, "Of the whole storm, for a pattern", false, true),
+        field<R>("storm_length", "Storm length", &R::storm_length, Q::Duration, 0, longest_duration, {300, 3e5},
+                 "Of the pattern; the NRCS patterns last 24 hours", false, true),
+        field<R>("pattern_shares", "Pattern", &R::pattern_shares, Q::None, 0, 1e9, any,
+                 "Own pattern: parts of the depth in equal steps"),
     };
     return fields;
 }

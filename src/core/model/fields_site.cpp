@@ -88,6 +88,8 @@ std::span<const Field<Street>> fields_of<Street>() {
                              "Runoff coefficient of that ground"));
         f.push_back(field<R>("avoid", "No inlets at", &R::avoid, Q::Length, -1e6, 1e7, any,
                              "Stations where no inlet may stand, in pairs: from, to"));
+        f.push_back(words<R>("flankers", "Flankers", &R::flankers,
+                             "Low points have an inlet on either side of theirs: asked for when inlets are spaced, and checked"));
         f.push_back(words<R>("note", "Note", &R::note, "Anything worth keeping"));
         return f;
     }();

@@ -102,6 +102,8 @@ struct Catchment : Row {
     std::string note;
 };
 
+/// Where the water of a land cover runs: to the gutter or pipe, or first over the pervious parts of its catchment.
+enum class CoverDrains { Away, OverPervious };
 /// Part of a catchment. Where a catchment has land covers they give its area and coefficient.
 struct LandCover : Row {
     std::string name;
@@ -113,6 +115,8 @@ struct LandCover : Row {
     double impervious = not_given;    ///< share
     double roughness = not_given;     ///< n of sheet flow
     double storage = not_given;       ///< depression storage, m
+    CoverDrains drains = CoverDrains::Away;
+    std::vector<Point> outline;  ///< where it was drawn, or cut from a layer
     std::string source;
 };
 
@@ -127,6 +131,8 @@ struct StreetPath : Row {
 /// In limits: the events it holds in.
 enum class EventRole { Other, Minor, Major };
 
+/// How an event's rain is given: intensities by duration, or a depth that falls by a pattern (core/model/event_rain.h).
+enum class RainGiven { Intensities, Uniform, NrcsI, NrcsIA, NrcsII, NrcsIII, OwnPattern };
 struct RainEvent : Row {
     std::string name;
     double return_period = not_given;  ///< years
@@ -134,6 +140,10 @@ struct RainEvent : Row {
     double frequency_factor = 1;
     std::vector<double> durations;    ///< s
     std::vector<double> intensities;  ///< m/s
+    RainGiven given = RainGiven::Intensities;
+    double depth = not_given;            ///< of the whole storm, m
+    double storm_length = not_given;     ///< s; the NRCS patterns last 24 h
+    std::vector<double> pattern_shares;  ///< of an own pattern: parts of the depth in equal steps; their sum is the whole
 };
 
 /// One size of the catalogue.
@@ -246,6 +256,7 @@ struct Street : Row, StreetShape {
     double strip_width = 12;               ///< of the ground that drains to one curb when inlets are spaced, m
     double strip_coefficient = 0.7;
     std::vector<double> avoid;  ///< stations where no inlet may stand, in pairs: from, to
+    bool flankers = false;      ///< low points have an inlet on either side of theirs
     std::string note;
 };
 /// Another section over a range of a street's stations.

@@ -5,8 +5,9 @@
 
 #include "core/base/contract.h"
 #include "core/base/words.h"
-#include "core/hydrology/idf.h"
 #include "core/hydrology/land_covers.h"
+#include "core/model/catchment_time.h"
+#include "core/model/event_rain.h"
 #include "core/review/review.h"
 
 namespace culvert {
@@ -54,6 +55,8 @@ class DataReview {
         one_point();
         pipes();
         rain();
+        short_times();
+        flankers();
         roles();
         paths();
         return std::move(findings_);
@@ -244,15 +247,99 @@ class DataReview {
 
     void rain() {
         for (const RainEvent& e : project_.events) {
-            const std::string fault = idf_fault(e.durations, e.intensities);
-            if (!fault.empty())
+            const std::string fault = event_rain_fault(e);
+            if (!fault.empty() && e.given != RainGiven::Intensities)
+                say(Severity::Error, Kind::Event, e.id, e.given == RainGiven::OwnPattern ? "pattern_shares" : "depth",
+                    "storm at fault", "Event " + e.name + ": " + fault + ". Only known flows run in it.",
+                    "Complete its depth, its length and its pattern, or give it by intensities.");
+            else if (!fault.empty())
                 say(Severity::Error, Kind::Event, e.id, "intensities", "rain table at fault",
                     "Event " + e.name + ": " + fault + ". Only known flows run in it.",
                     "Correct the table under Rain.");
-            else if (e.durations.size() == 1)
+            else if (e.given == RainGiven::Intensities && e.durations.size() == 1)
                 say(Severity::Warning, Kind::Event, e.id, "durations", "one duration",
                     "Event " + e.name + " has one duration: its intensity holds for every time.",
                     "Paste more durations.");
+        }
+        // A rarer event does not rain less; two events of one return period are mistaken for one another.
+        const auto events = events_in_order(project_);
+        for (std::size_t i = 1; i < events.size(); ++i) {
+            const RainEvent &common = *events[i - 1], &rare = *events[i];
+            if (common.given == rare.given && common.return_period == rare.return_period)
+                say(Severity::Warning, Kind::Event, rare.id, "return_period", "two events with one return period",
+                    "Events " + common.name + " and " + rare.name + " both have a return period of " +
+                        units_.text(rare.return_period, Quantity::Years) + ".",
+                    "Correct one of them, or delete it.");
+            if (!(common.return_period < rare.return_period) || common.given != rare.given) continue;
+            const EventRainTable a = rain_table_of(common), b = rain_table_of(rare);
+            for (std::size_t k = 0; k < a.durations.size(); ++k) {
+                const auto at = std::find(b.durations.begin(), b.durations.end(), a.durations[k]);
+                if (at == b.durations.end()) continue;
+                const double less = nth(b.intensities, at - b.durations.begin());
+                if (less >= a.intensities[k] * (1 - 1e-9)) continue;
+                say(Severity::Warning, Kind::Event, rare.id, "intensities", "rarer event with less rain",
+                    "Event " + rare.name + " brings " + units_.text(less, Quantity::Intensity) + " at " +
+                        units_.text(a.durations[k], Quantity::Duration) + ", the commoner " + common.name + " " +
+                        units_.text(a.intensities[k], Quantity::Intensity) + ".",
+                    "Check the columns of the table: return periods may be out of order.");
+                break;
+            }
+        }
+    }
+
+    /// Times shorter than the least one, which is taken instead.
+    void short_times() {
+        constexpr std::size_t most_named = 10;
+        const double least = usable(project_.settings(), &Settings::least_time, not_given);
+        struct Short {
+            ElementRef element;
+            double time;
+        };
+        std::vector<Short> found;
+        const IdfCurve rain = rain_of_times(project_);
+        for (const Catchment& c : project_.catchments)
+            if (const double t = concentration_time(project_, c, rain).time; t < least)
+                found.push_back({{Kind::Catchment, c.id}, t});
+        for (const LandCover& l : project_.land_covers)
+            if (const double t = usable(l, &LandCover::time, not_given); t < least)
+                found.push_back({{Kind::LandCover, l.id}, t});
+        const std::string taken = "the least time of " + units_.text(least, Quantity::Duration) + " is taken.",
+                          meant = "Nothing needs doing if that is meant; the least time stands among the settings.";
+        if (found.size() > most_named)
+            say(Severity::Note, Kind::Settings, settings_id, "least_time", "times below the least",
+                std::to_string(found.size()) + " catchments and land covers have a shorter time: " + taken, meant);
+        else
+            for (const Short& f : found)
+                say(Severity::Note, f.element.kind, f.element.id, "time", "time below the least",
+                    element_name(project_, f.element.kind, f.element.id) + " has a time of " +
+                        units_.text(f.time, Quantity::Duration) + ": " + taken, meant);
+    }
+
+    /// Low points of streets that ask for flankers: an inlet on either side that the water standing there would reach.
+    void flankers() {
+        std::map<std::uint64_t, std::vector<const Structure*>> on;
+        for (const StreetInlet& inlet : network_.inlets) {
+            const Structure* s = project_.structures.find(nth(network_.nodes, inlet.node).structure.value);
+            const Street* street = s ? project_.streets.find(s->street.value) : nullptr;
+            if (street && street->flankers && !std::isnan(s->station)) on[street->id].push_back(s);
+        }
+        for (const StreetInlet& inlet : network_.inlets) {
+            const Structure* sag = project_.structures.find(nth(network_.nodes, inlet.node).structure.value);
+            const auto same = sag && inlet.sag ? on.find(sag->street.value) : on.end();
+            if (same == on.end() || std::isnan(sag->station)) continue;
+            bool before = false, after = false;
+            for (const Structure* s : same->second) {
+                if (s == sag || (s->offset < 0) != (sag->offset < 0) || !(s->rim - sag->rim < inlet.curb)) continue;
+                before |= s->station < sag->station;
+                after |= s->station > sag->station;
+            }
+            if (!before || !after)
+                say(Severity::Warning, Kind::Structure, sag->id, "street", "low point without flankers",
+                    "Inlet " + sag->name + " stands in a low point of " + project_.streets.find(sag->street.value)->name +
+                        ", which asks for flankers: there is none " +
+                        (before ? "after it" : after ? "before it" : "on either side") +
+                        " within the height of the curb above it.",
+                    "Space inlets along the street again, or place one there.");
         }
     }
 
