@@ -6,6 +6,7 @@
     ./dev mutate NAME ...   some of them
     ./dev mutate --list     check that every fault still finds its place, without building
     ./dev mutate --random 60 --seed 1   faults at random places of core, exchange and the document
+    ./dev mutate --random 60 --keep     in the copy as it was built last, while the tree is worked on
     ./dev mutate --random 60 --core     of core and exchange only, without the tests of the window
 
 Writes docs/methods/mutation.md when all were run. A fault that no test catches ends with exit status 1.
@@ -193,7 +194,8 @@ def run_test(test):
 
 
 def random_main(count, seed):
-    prepare()
+    if "--keep" not in sys.argv:  # else the copy as it was built last: the tree may be half done
+        prepare()
     wanted = [f"--target=test-{t}" for t in BESIDE_THE_WINDOW] + ["--target=calm-culvert-cli"] if "--core" in sys.argv else []
     built = run("cmake", "--build", "build/release", *wanted)
     if built.returncode:

@@ -3,6 +3,7 @@
 // 3 a file could not be read or written. See docs/command-line.md.
 #include <CLI/CLI.hpp>
 #include <chrono>
+#include <cmath>
 #include <filesystem>
 #include <iostream>
 #include <nlohmann/json.hpp>
@@ -14,6 +15,7 @@
 #include "core/base/numbers.h"
 #include "core/base/words.h"
 #include "core/design/design.h"
+#include "core/design/propose_design.h"
 #include "exchange/file_review.h"
 #include "report/tables.h"
 #include "report/validation.h"
@@ -205,6 +207,67 @@ int run_size(const std::string& file, const std::string& event, const std::strin
     return done;
 }
 
+int run_design(const std::string& file, const std::string& event, const std::string& output, bool json) {
+    Project project;
+    if (const int code = load(file, project)) return code;
+    std::vector<const RainEvent*> events;
+    if (event == "all") {
+        std::cerr << "a design is proposed for one event: name it, or leave --event away for the minor system's.\n";
+        return bad_use;
+    }
+    if (const int code = choose_events(project, event, events)) return code;
+    const DesignProposal d = propose_design(project, {events[0]->id});
+    const UnitSet u = units_of(project);
+    const auto unit = [&](Quantity q) { return std::string(u.unit(q).symbol); };
+    TextTable t{{"pipe", "size", "to", "slope", "to", "start", "to", "end", "to", "flow", "cost", "to", "reason"},
+                {"", unit(Quantity::Size), "", unit(Quantity::Slope), "", unit(Quantity::Level), "",
+                 unit(Quantity::Level), "", unit(Quantity::Flow), "", "", ""},
+                {},
+                {true, false, false, false, false, false, false, false, false, false, false, false, true}};
+    Json rows = Json::array();
+    for (const DesignRow& r : d.rows) {
+        const std::string name = element_name(project, Kind::Pipe, r.pipe.value);
+        const auto n = [&](double v, Quantity q) { return u.number(v, q); };
+        const auto money = [](double v) { return std::isnan(v) ? std::string("-") : std::to_string(std::lround(v)); };
+        t.rows.push_back({name, n(r.size_before, Quantity::Size), n(r.size_after, Quantity::Size),
+                          n(r.slope_before, Quantity::Slope), n(r.slope_after, Quantity::Slope),
+                          n(r.up_before, Quantity::Level), n(r.up_after, Quantity::Level),
+                          n(r.down_before, Quantity::Level), n(r.down_after, Quantity::Level),
+                          n(r.flow, Quantity::Flow), money(r.cost_before), money(r.cost_after), r.reason});
+        rows.push_back({{"pipe", name},
+                        {"size", {r.size_before, r.size_after}},
+                        {"slope", {r.slope_before, r.slope_after}},
+                        {"start", {r.up_before, r.up_after}},
+                        {"end", {r.down_before, r.down_after}},
+                        {"flow", r.flow},
+                        {"volume", {r.volume_before, r.volume_after}},
+                        {"cost", {r.cost_before, r.cost_after}},
+                        {"reason", r.reason}});
+    }
+    const auto why = block_words(project, d);
+    if (json)
+        std::cout << Json{{"passes", d.passes},
+                          {"beyond", {d.beyond_before, d.beyond_after}},
+                          {"beyond_in_other_events", {d.others_before, d.others_after}},
+                          {"cost", {d.cost_before, d.cost_after}},
+                          {"prevented_by", why},
+                          {"pipes", rows}}
+                         .dump(2)
+                  << "\n";
+    else {
+        std::cout << render(t) << "\nbeyond a limit: " << d.beyond_before << " before, " << d.beyond_after
+                  << " after; in other events " << d.others_before << " before, " << d.others_after
+                  << " after\ncost: " << std::lround(d.cost_before) << " before, " << std::lround(d.cost_after)
+                  << " after\n";
+        for (const std::string& line : why) std::cout << line << "\n";
+    }
+    if (!output.empty()) {
+        apply(project, d.edit);
+        if (const int code = cli::write_with_assets(project, resolve(file), output)) return code;
+    }
+    return d.passes ? done : beyond;
+}
+
 int run_convert(const std::string& file, const std::string& output, const std::string& units) {
     Project project;
     if (const int code = load(file, project)) return code;
@@ -297,6 +360,11 @@ int main(int argc, char** argv) {
     auto* c_size = app.add_subcommand("size", "Propose sizes; write the project with them where --output is given");
     common(c_size, true);
     c_size->add_option("--output,-o", output, "File to write with the proposal accepted");
+    auto* c_design = app.add_subcommand(
+        "design",
+        "Propose sizes, slopes and levels that keep every limit; write the project with them where --output is given");
+    common(c_design, true);
+    c_design->add_option("--output,-o", output, "File to write with the proposal accepted");
     auto* c_convert =
         app.add_subcommand("convert", "Write a project anew, in the current format, in other units where asked");
     c_convert->add_option("project", file, "Project file, or demo")->required();
@@ -319,6 +387,7 @@ int main(int argc, char** argv) {
         if (*c_check) return run_check(file, event, json);
         if (*c_explain) return run_explain(file, element, quantity, event, json);
         if (*c_size) return run_size(file, event, output, json);
+        if (*c_design) return run_design(file, event, output, json);
         if (*c_convert) return run_convert(file, output, units);
         if (*c_bench) return run_bench(file);
         if (const auto code = site()) return *code;

@@ -71,13 +71,13 @@ Edit criteria_edit(const Project& project, const Project& criteria) {
             e.set(Kind::Settings, settings_id, key, get(criteria.settings(), f), Origin::Catalogue);
     }
     e.set(Kind::Settings, settings_id, "criteria", criteria.settings().criteria, Origin::Catalogue);
-    std::map<std::pair<LimitKind, std::string>, std::uint64_t> have;
+    std::map<std::tuple<LimitKind, std::string, EventRole>, std::uint64_t> have;  // a limit may differ by system
     for (const Limit& l : project.limits)
-        if (l.element == 0) have.emplace(std::pair{l.kind, l.group}, l.id);
+        if (l.element == 0) have.emplace(std::tuple{l.kind, l.group, l.system}, l.id);
     std::map<std::uint64_t, bool> kept;
     for (Limit l : criteria.limits) {
         if (l.element != 0) continue;
-        const auto at = have.find({l.kind, l.group});
+        const auto at = have.find({l.kind, l.group, l.system});
         if (at == have.end()) {
             if (project.limits.find(l.id)) l.id = random_id();
             e.insert(l);
@@ -98,11 +98,11 @@ Edit criteria_edit(const Project& project, const Project& criteria) {
 std::vector<std::string> criteria_differences(const Project& a, const Project& b) {
     std::vector<std::string> out;
     const UnitSet u = units_of(b);
-    std::map<std::pair<LimitKind, std::string>, std::pair<double, double>> limits;
+    std::map<std::tuple<LimitKind, std::string, EventRole>, std::pair<double, double>> limits;
     const auto gather = [&](const Project& p, double std::pair<double, double>::*side) {
         for (const Limit& l : p.limits)
             if (l.element == 0) {
-                auto [at, fresh] = limits.try_emplace({l.kind, l.group}, not_given, not_given);
+                auto [at, fresh] = limits.try_emplace({l.kind, l.group, l.system}, not_given, not_given);
                 at->second.*side = l.active ? l.value : not_given;
             }
     };
@@ -110,11 +110,14 @@ std::vector<std::string> criteria_differences(const Project& a, const Project& b
     gather(b, &std::pair<double, double>::second);
     for (const auto& [key, pair] : limits) {
         if (same_value(pair.first, pair.second)) continue;
-        const Quantity q = limit_quantity(key.first);
+        const Quantity q = limit_quantity(std::get<LimitKind>(key));
         const auto shown = [&](double v) { return std::isnan(v) ? std::string("off") : u.text(v, q); };
-        out.push_back(std::string(limit_names()[static_cast<std::size_t>(key.first)]) +
-                      (key.second.empty() ? "" : " of group " + key.second) + ": " + shown(pair.second) + ", was " +
-                      shown(pair.first));
+        out.push_back(std::string(limit_names()[static_cast<std::size_t>(std::get<LimitKind>(key))]) +
+                      (std::get<std::string>(key).empty() ? "" : " of group " + std::get<std::string>(key)) +
+                      (std::get<EventRole>(key) == EventRole::Minor   ? " in the minor system"
+                       : std::get<EventRole>(key) == EventRole::Major ? " in the major system"
+                                                                      : "") +
+                      ": " + shown(pair.second) + ", was " + shown(pair.first));
     }
     for (const std::string_view key : methods) {
         const std::size_t i = *field_index(Kind::Settings, key);

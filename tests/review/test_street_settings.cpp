@@ -94,6 +94,15 @@ class TestStreetSettings : public QObject {
     void limit_most_depth_x_velocity() {
         hold(LimitKind::MostDepthVelocity, at(street()).depth * at(street()).velocity, true);
     }
+    void limit_most_velocity_on_street() { hold(LimitKind::MostStreetVelocity, at(street()).velocity, true); }
+    void limit_most_shear_on_street() {  // 9810 N/m3, on a fall of 1 %
+        hold(LimitKind::MostStreetShear, 98.1 * at(street()).depth, true);
+        const Project sag = with(street(), Kind::Structure, 1, "inlet_place", InletPlace::Sag);
+        const auto c = check(with(with(sag, Kind::Limit, limit_id(sag, LimitKind::MostStreetShear), "active", true),
+                                  Kind::Limit, limit_id(sag, LimitKind::MostStreetShear), "system", EventRole::Other),
+                             Rule::MostStreetShear);
+        QVERIFY(!c || c->verdict == Verdict::Within);  // standing water pulls at nothing
+    }
     /// A limit holds in the events of its system: those up to the minor system's design event, or the rarer ones.
     void choice_limit_system() {
         Project p = street();

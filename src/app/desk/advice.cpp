@@ -129,4 +129,16 @@ void Advice::propose_sizes() {
     });
 }
 
+void Advice::propose_design() {
+    Basis b = basis_();
+    proposer_.run([this, b = std::move(b)](const Turn& turn) {
+        auto proposal =
+            std::make_shared<const DesignProposal>(culvert::propose_design(b.project, b.event, {}, turn.stop));
+        if (turn.stop.stop_requested()) return;
+        turn.tell([this, proposal, revision = b.revision] {
+            if (revision == basis_().revision) emit designed(proposal);
+        });
+    });
+}
+
 }  // namespace culvert::app

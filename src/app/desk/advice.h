@@ -6,6 +6,7 @@
 
 #include "app/desk/task.h"
 #include "core/design/design.h"
+#include "core/design/propose_design.h"
 
 /// What is tried in the background for the present state of a document, and stays empty until it is there: what each
 /// size of the selected pipe would do, remedies of the findings that are looked at, a proposal of sizes.
@@ -43,10 +44,12 @@ class Advice : public QObject {
     void look_at(const QString& view, std::vector<FindingKey> shown);
     [[nodiscard]] bool seeking() const { return seeking_; }
     void propose_sizes();
+    void propose_design();
 
   signals:
     void changed();
     void proposed(const std::shared_ptr<const culvert::SizeProposal>& proposal);
+    void designed(const std::shared_ptr<const culvert::DesignProposal>& proposal);
 
   private:
     void seek_ladder();

@@ -41,6 +41,7 @@ Document::Document(QObject* parent, std::shared_ptr<AssetStore> assets)
     });
     connect(&advice_, &Advice::changed, this, &Document::advice_changed);
     connect(&advice_, &Advice::proposed, this, &Document::proposed);
+    connect(&advice_, &Advice::designed, this, &Document::designed);
     connect(&site_, &Site::changed, this, [this] {
         check_site();
         emit site_changed();

@@ -140,6 +140,8 @@ class Document : public QObject {
 
     /// Proposes sizes for the viewed event in the background; `proposed` brings them.
     void propose_sizes() { advice_.propose_sizes(); }
+    /// The same of sizes, slopes and levels together; `designed` brings them.
+    void propose_design() { advice_.propose_design(); }
 
     // Files
     [[nodiscard]] const QString& path() const { return path_; }
@@ -170,6 +172,7 @@ class Document : public QObject {
     void selection_changed();
     void advice_changed();
     void proposed(const std::shared_ptr<const culvert::SizeProposal>& proposal);
+    void designed(const std::shared_ptr<const culvert::DesignProposal>& proposal);
     void age_changed();  ///< dimmed or not
     void file_changed();
     void site_changed();

@@ -256,20 +256,21 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     proposal_text_ = new QLabel;
     proposal_column->addWidget(proposal_text_);
     proposal_table_ = new QTableView;
-    proposal_table_->setAccessibleName("Proposed sizes");
+    proposal_table_->setAccessibleName("What is proposed, pipe by pipe");
     proposal_table_->setModel(new QStandardItemModel(0, 6, this));
     proposal_table_->verticalHeader()->hide();
     proposal_table_->verticalHeader()->setDefaultSectionSize(22);
     proposal_table_->horizontalHeader()->setStretchLastSection(true);
     proposal_column->addWidget(proposal_table_, 1);
-    connect(&document_, &Document::proposed, this, &Drawer::show_proposal);
+    connect(&document_, &Document::proposed, this, &Drawer::show_sizes);
+    connect(&document_, &Document::designed, this, &Drawer::show_design);
     connect(preview_, &PreviewBar::finished, this, [this] {
         if (const int at = tabs_->indexOf(proposal_page_); at >= 0) tabs_->removeTab(at);
-        proposal_.reset();
+        proposed_.reset();
     });
     connect(static_cast<QStandardItemModel*>(proposal_table_->model()), &QStandardItemModel::itemChanged, this,
             [this](QStandardItem* item) {
-                if (!proposal_ || item->column() != 0) return;
+                if (!proposed_ || item->column() != 0) return;
                 accepted_[static_cast<std::size_t>(item->data(Qt::UserRole).toInt())] =
                     item->checkState() == Qt::Checked;
                 preview_proposal();
@@ -359,56 +360,133 @@ void Drawer::refresh_working() {
     working_->setHtml(html);
 }
 
-void Drawer::show_proposal(const std::shared_ptr<const SizeProposal>& proposal) {
-    proposal_ = proposal;
-    accepted_.assign(proposal->rows.size(), true);
-    auto* model = static_cast<QStandardItemModel*>(proposal_table_->model());
-    const QSignalBlocker block(model);
-    model->clear();
+void Drawer::show_sizes(const std::shared_ptr<const SizeProposal>& proposal) {
     const UnitSet u = document_.units();
     const QString size = " " + text(u.unit(Quantity::Size).symbol), flow = " " + text(u.unit(Quantity::Flow).symbol);
-    model->setHorizontalHeaderLabels(
-        {"Pipe", "Before" + size, "After" + size, "Flow" + flow, "Capacity" + flow, "Reason"});
+    Proposed p;
+    p.edit = proposal->edit;
+    p.tab = "Sizes";
+    p.what = "sizes of %1 pipes";
+    p.heads = {"Pipe", "Before" + size, "After" + size, "Flow" + flow, "Capacity" + flow, "Reason"};
     int changes = 0;
-    for (std::size_t i = 0; i < proposal->rows.size(); ++i) {
-        const SizeRow& r = proposal->rows[i];
+    for (const SizeRow& r : proposal->rows) {
         const bool change = std::abs(r.before - r.after) > 1e-9;
         changes += change;
-        auto* name = new QStandardItem(text(element_name(document_.project(), Kind::Pipe, r.pipe.value)));
-        name->setData(static_cast<int>(i), Qt::UserRole);
-        name->setCheckable(change);
-        if (change) name->setCheckState(Qt::Checked);
-        QList<QStandardItem*> row{name};
-        for (const QString& cell :
+        p.rows.push_back(
+            {r.pipe,
+             change,
              {text(u.number(r.before, Quantity::Size)), text(u.number(r.after, Quantity::Size)),
-              text(u.number(r.flow, Quantity::Flow)), text(u.number(r.capacity, Quantity::Flow)), text(r.reason)}) {
-            auto* item = new QStandardItem(cell);
-            if (change && row.size() == 2) item->setFont(lettering(9, true));
-            if (row.size() < 5) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-            item->setEditable(false);
-            row << item;
-        }
-        name->setEditable(false);
-        model->appendRow(row);
+              text(u.number(r.flow, Quantity::Flow)), text(u.number(r.capacity, Quantity::Flow)), text(r.reason)},
+             {1}});
     }
-    emit model->layoutChanged();
-    proposal_text_->setText(
+    p.words =
         QString(
             "%1 of %2 pipes change. Beyond a limit in the viewed event: %3 before, %4 after. Untick what should stay.")
             .arg(changes)
             .arg(proposal->rows.size())
             .arg(proposal->beyond_before)
-            .arg(proposal->beyond_after));
-    if (tabs_->indexOf(proposal_page_) < 0) tabs_->addTab(proposal_page_, "Sizes");
-    tabs_->setCurrentWidget(proposal_page_);
+            .arg(proposal->beyond_after);
+    show_proposed(std::move(p));
+}
+
+void Drawer::show_design(const std::shared_ptr<const DesignProposal>& proposal) {
+    const UnitSet u = document_.units();
+    const auto unit = [&](Quantity q) { return " " + text(u.unit(q).symbol); };
+    Proposed p;
+    p.edit = proposal->edit;
+    p.tab = "Design";
+    p.what = "a design of %1 pipes";
+    p.heads = {"Pipe",
+               "Size before",
+               "after" + unit(Quantity::Size),
+               "Slope before",
+               "after" + unit(Quantity::Slope),
+               "Start before",
+               "after" + unit(Quantity::Level),
+               "End before",
+               "after" + unit(Quantity::Level),
+               "Flow" + unit(Quantity::Flow),
+               "Cost before",
+               "after",
+               "Reason"};
+    int changes = 0;
+    for (const DesignRow& r : proposal->rows) {
+        changes += r.changed();
+        const auto money = [](double v) { return std::isnan(v) ? QString("–") : QString::number(v, 'f', 0); };
+        Proposed::Row row{
+            r.pipe,
+            r.changed(),
+            {text(u.number(r.size_before, Quantity::Size)), text(u.number(r.size_after, Quantity::Size)),
+             text(u.number(r.slope_before, Quantity::Slope)), text(u.number(r.slope_after, Quantity::Slope)),
+             text(u.number(r.up_before, Quantity::Level)), text(u.number(r.up_after, Quantity::Level)),
+             text(u.number(r.down_before, Quantity::Level)), text(u.number(r.down_after, Quantity::Level)),
+             text(u.number(r.flow, Quantity::Flow)), money(r.cost_before), money(r.cost_after), text(r.reason)},
+            {}};
+        for (const int after : {1, 3, 5, 7})
+            if (row.cells[after] != row.cells[after - 1]) row.bold.push_back(after);
+        p.rows.push_back(std::move(row));
+    }
+    QString words = QString(
+                        "%1 of %2 pipes change. Beyond a limit: %3 before, %4 after; in the other events %5 before, %6 "
+                        "after. Cost %7 before, %8 after.")
+                        .arg(changes)
+                        .arg(proposal->rows.size())
+                        .arg(proposal->beyond_before)
+                        .arg(proposal->beyond_after)
+                        .arg(proposal->others_before)
+                        .arg(proposal->others_after)
+                        .arg(proposal->cost_before, 0, 'f', 0)
+                        .arg(proposal->cost_after, 0, 'f', 0);
+    for (const std::string& line : block_words(document_.project(), *proposal)) words += "\n" + text(line);
+    p.words = words;
+    show_proposed(std::move(p));
+}
+
+void Drawer::show_proposed(Proposed proposed) {
+    proposed_ = std::make_shared<const Proposed>(std::move(proposed));
+    accepted_.assign(proposed_->rows.size(), true);
+    auto* model = static_cast<QStandardItemModel*>(proposal_table_->model());
+    const QSignalBlocker block(model);
+    model->clear();
+    model->setHorizontalHeaderLabels(proposed_->heads);
+    for (std::size_t i = 0; i < proposed_->rows.size(); ++i) {
+        const Proposed::Row& r = proposed_->rows[i];
+        auto* name = new QStandardItem(text(element_name(document_.project(), Kind::Pipe, r.pipe.value)));
+        name->setData(static_cast<int>(i), Qt::UserRole);
+        name->setCheckable(r.change);
+        if (r.change) name->setCheckState(Qt::Checked);
+        name->setEditable(false);
+        QList<QStandardItem*> row{name};
+        for (int k = 0; k < r.cells.size(); ++k) {
+            auto* item = new QStandardItem(r.cells[k]);
+            if (std::find(r.bold.begin(), r.bold.end(), k) != r.bold.end() && r.change)
+                item->setFont(lettering(9, true));
+            if (k + 1 < r.cells.size()) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
+            item->setEditable(false);
+            row << item;
+        }
+        model->appendRow(row);
+    }
+    emit model->layoutChanged();
+    proposal_table_->resizeColumnsToContents();
+    proposal_text_->setText(proposed_->words);
+    proposal_text_->setWordWrap(true);
+    open_proposal_page();
     preview_proposal();
 }
 
+void Drawer::open_proposal_page() {
+    const int at = tabs_->indexOf(proposal_page_);
+    if (at < 0) tabs_->addTab(proposal_page_, proposed_->tab);
+    else tabs_->setTabText(at, proposed_->tab);
+    tabs_->setCurrentWidget(proposal_page_);
+}
+
 void Drawer::preview_proposal() {
-    if (!proposal_) return;
-    const auto keep = proposal_;
+    if (!proposed_) return;
+    const auto keep = proposed_;
     Edit edit;
-    edit.name = proposal_->edit.name;
+    edit.name = keep->edit.name;
     int taken = 0;
     for (std::size_t i = 0; i < keep->rows.size(); ++i) {
         if (!accepted_[i]) continue;
@@ -422,12 +500,11 @@ void Drawer::preview_proposal() {
     }
     if (edit.empty()) {
         document_.cancel_pending();
-        proposal_ = keep;
-        if (tabs_->indexOf(proposal_page_) < 0) tabs_->addTab(proposal_page_, "Sizes");
-        tabs_->setCurrentWidget(proposal_page_);
+        proposed_ = keep;
+        open_proposal_page();
         return;
     }
-    preview_->show_preview(QString("sizes of %1 pipes").arg(taken), std::move(edit));
+    preview_->show_preview(keep->what.arg(taken), std::move(edit));
 }
 
 }  // namespace culvert::app

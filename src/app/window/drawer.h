@@ -92,7 +92,23 @@ class Drawer : public QWidget {
     void refresh_working();
     /// Tells the document which findings are to be seen, so that their remedies are sought.
     void look_at_visible();
-    void show_proposal(const std::shared_ptr<const SizeProposal>& proposal);
+    void show_sizes(const std::shared_ptr<const SizeProposal>& proposal);
+    void show_design(const std::shared_ptr<const DesignProposal>& proposal);
+    /// What is proposed for pipes, to be taken row by row.
+    struct Proposed {
+        struct Row {
+            PipeId pipe;
+            bool change;
+            QStringList cells;
+            std::vector<int> bold;
+        };
+        Edit edit;
+        QString tab, what, words;
+        QStringList heads;
+        std::vector<Row> rows;
+    };
+    void show_proposed(Proposed proposed);
+    void open_proposal_page();
     void preview_proposal();
     Document& document_;
     PreviewBar* preview_;
@@ -109,7 +125,7 @@ class Drawer : public QWidget {
     QWidget* proposal_page_;
     QTableView* proposal_table_;
     QLabel* proposal_text_;
-    std::shared_ptr<const SizeProposal> proposal_;
+    std::shared_ptr<const Proposed> proposed_;
     std::vector<bool> accepted_;
 };
 

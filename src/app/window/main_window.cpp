@@ -192,9 +192,9 @@ void MainWindow::build_tool_strip() {
     auto* row = new QHBoxLayout(tool_strip_);
     row->setContentsMargins(6, 4, 6, 4);
     row->setSpacing(2);
-    for (const char* id :
-         {"tool.select", "tool.draw", "tool.structure", "tool.area", "tool.cut", "tool.flow", "tool.cover", "tool.street", "tool.path",
-          "tool.split", "tool.merge", "tool.reverse", "tool.move", "tool.delete", "tool.trace", "tool.measure"}) {
+    for (const char* id : {"tool.select", "tool.draw", "tool.structure", "tool.area", "tool.cut", "tool.flow",
+                           "tool.cover", "tool.street", "tool.path", "tool.split", "tool.merge", "tool.reverse",
+                           "tool.move", "tool.delete", "tool.trace", "tool.measure"}) {
         auto* b = new QToolButton;
         b->setDefaultAction(actions_->find(id));
         b->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
@@ -330,6 +330,13 @@ void MainWindow::declare_actions() {
         "size.propose", "Propose sizes",
         "Finds the smallest sizes that keep the limits in the viewed event, and shows them before they are taken",
         QKeySequence("Ctrl+Shift+P"), [this] { document_.propose_sizes(); },
+        [this] { return !document_.project().events.empty() && !document_.project().pipes.empty(); });
+    actions_->add(
+        "design.propose", "Propose a design",
+        "Sizes, slopes and levels of all free pipes that keep every limit in the viewed event, or what prevents it; "
+        "shown "
+        "before they are taken",
+        QKeySequence("F9"), [this] { document_.propose_design(); },
         [this] { return !document_.project().events.empty() && !document_.project().pipes.empty(); });
     actions_->add(
         "size.lock", "Lock or unlock the size", "A locked size is checked, never proposed", {},

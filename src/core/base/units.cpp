@@ -32,6 +32,7 @@ const std::array<QuantityDef, quantity_count>& table() {
         {"ratio", {{"", 1, 2}, {"", 1, 2}, {"%", 0.01, 0}}},
         {"roughness", {{"", 1, 3}, {"", 1, 3}}},
         {"depth-velocity", {{"m²/s", 1, 2}, {"ft²/s", foot * foot, 2}}},
+        {"stress", {{"Pa", 1, 1}, {"lb/ft²", 4.4482216152605 / (foot * foot), 2}}},
     }};
     return defs;
 }

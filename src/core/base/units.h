@@ -28,6 +28,7 @@ enum class Quantity {
     Ratio,          ///< share or coefficient
     Roughness,      ///< Manning n
     DepthVelocity,  ///< m2/s: depth times velocity of water that people stand in
+    Stress,         ///< Pa
     Count
 };
 constexpr std::size_t quantity_count = static_cast<std::size_t>(Quantity::Count);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/design/design.h"
 #include "core/base/contract.h"
+#include "core/design/pipe_fit.h"
 #include "core/design/street_remedies.h"
 
 #include <algorithm>
@@ -11,11 +12,6 @@
 
 namespace culvert {
 namespace {
-
-Section section_of_size(const PipeSize& s) {
-    if (s.shape == Shape::Box) return Box{std::isnan(s.width) ? s.size : s.width, s.size};
-    return Circular{s.size};
-}
 
 void put_size(Editing& e, std::uint64_t pipe, const PipeSize& s, Origin origin) {
     e.set(Kind::Pipe, pipe, "size", s.size, origin);
@@ -62,91 +58,133 @@ Edit step_size(const Project& project, PipeId pipe, int step) {
     return with_size(project, pipe, *nth(sizes, to));
 }
 
+namespace {
+
+/// The smallest size that carries a flow at a slope; why none smaller will do.
+struct SizeChoice {
+    const PipeSize* size = nullptr;
+    enum class Why { Smallest, LeastSize, Upstream, Flow } why = Why::Smallest;
+};
+SizeChoice choose_size(const std::vector<const PipeSize*>& sizes, const PipeNeeds& needs, double slope, double above) {
+    SizeChoice out;
+    for (const PipeSize* s : sizes) {
+        const Section section = section_of_size(*s);
+        const double capacity = full_capacity(section, s->roughness, slope) * (needs.peak ? peak_ratio(section) : 1);
+        const auto carries = [&] {
+            if (!std::isnan(needs.flow_ratio) && needs.flow > 0 &&
+                (!(capacity > 0) || beyond_limit(needs.flow / capacity, needs.flow_ratio, true)))
+                return false;
+            if (std::isnan(needs.filled)) return true;
+            const double y = normal_depth(section, s->roughness, slope, needs.flow);
+            return !beyond_limit(std::isnan(y) ? 1 : y / s->size, needs.filled, true);
+        };
+        if (s->size < needs.least_size - 1e-9) out.why = SizeChoice::Why::LeastSize;
+        else if (s->size < above - 1e-9) out.why = SizeChoice::Why::Upstream;
+        else if (!carries()) out.why = SizeChoice::Why::Flow;
+        else {
+            out.size = s;
+            return out;
+        }
+    }
+    return out;
+}
+
+/// Sizes of a tree, upstream first; what enters a node bounds what leaves it.
+class SizeRound {
+  public:
+    SizeRound(const Project& original, const Project& now, const EventResult& result, const LimitTable& limits)
+        : original_(original),
+          now_(now),
+          result_(result),
+          limits_(limits),
+          least_(result.network->nodes.size(), 0),
+          least_from_(result.network->nodes.size()),
+          edit_(now, "Propose sizes") {}
+
+    std::vector<SizeRow> rows() {
+        std::vector<SizeRow> rows;
+        const Network& net = *result_.network;
+        for (std::size_t i = 0; i < net.links.size(); ++i) {
+            rows.push_back(row(net.links[i], result_.links[i]));
+            const Link& n = net.links[i];
+            if (n.main && rows.back().after > nth(least_, n.to)) {
+                nth(least_, n.to) = rows.back().after;
+                nth(least_from_, n.to) = n.pipe;
+            }
+        }
+        return rows;
+    }
+    Edit take() { return edit_.take(); }
+
+  private:
+    SizeRow row(const Link& n, const LinkResult& found) {
+        const Pipe &pipe = *now_.pipes.find(n.pipe.value), &first = *original_.pipes.find(n.pipe.value);
+        const double flow = found.flow.flow;
+        SizeRow row{n.pipe, first.size, pipe.size, flow, n.capacity, found.flow.velocity, pipe.size_locked, {}};
+        if (pipe.size_locked) row.reason = "locked";
+        else if (!n.solvable) row.reason = "cannot be solved: see its finding";
+        else {
+            const PipeNeeds needs = needs_of(limits_, pipe.id, flow, result_.network->peak_capacity);
+            take_size(row, n, pipe,
+                      choose_size(sizes_of(now_, pipe.material, pipe.shape), needs, n.slope, nth(least_, n.from)));
+        }
+        return row;
+    }
+    void take_size(SizeRow& row, const Link& n, const Pipe& pipe, const SizeChoice& choice) {
+        const UnitSet units = units_of(original_);
+        if (!choice.size) {
+            row.reason = n.slope > 0 ? "no size of the catalogue is enough"
+                                     : "no size carries the flow: its slope is " + units.text(n.slope, Quantity::Slope);
+            return;
+        }
+        const Section section = section_of_size(*choice.size);
+        row.after = choice.size->size;
+        row.capacity = full_capacity(section, choice.size->roughness, n.slope) *
+                       (result_.network->peak_capacity ? peak_ratio(section) : 1);
+        const std::string carries = "carries " + units.text(row.flow, Quantity::Flow);
+        row.reason = choice.why == SizeChoice::Why::Upstream
+                         ? "not smaller than " + element_name(now_, Kind::Pipe, nth(least_from_, n.from).value)
+                         : (choice.why == SizeChoice::Why::LeastSize ? "least size; " : "") + carries;
+        if (std::abs(choice.size->size - pipe.size) > 1e-9) put_size(edit_, pipe.id, *choice.size, Origin::Proposed);
+    }
+
+    const Project &original_, &now_;
+    const EventResult& result_;
+    const LimitTable& limits_;
+    std::vector<double> least_;       ///< by node: the largest size that enters
+    std::vector<PipeId> least_from_;  ///< of that pipe
+    Editing edit_;
+};
+
+/// One Edit from the project as it stands to the sizes found, whatever the rounds between.
+Edit edit_to(const Project& project, const Project& now, const std::vector<SizeRow>& rows) {
+    Editing e(project, "Propose sizes");
+    for (const SizeRow& row : rows) {
+        const Pipe& pipe = *now.pipes.find(row.pipe.value);
+        if (std::abs(row.before - pipe.size) <= 1e-9) continue;
+        const auto sizes = sizes_of(project, pipe.material, pipe.shape);
+        const std::size_t i = size_index(sizes, pipe.size);
+        if (i < sizes.size()) put_size(e, pipe.id, *sizes[i], Origin::Proposed);
+    }
+    return e.take();
+}
+
+}  // namespace
+
 SizeProposal propose_sizes(const Project& project, EventId event) {
+    constexpr int most_rounds = 8;
     SizeProposal proposal;
     Project now = project;
     Solver solver;
     const LimitTable limits(project, event);
-    const UnitSet units = units_of(project);
     if (const auto before = result_of(solver.solve(now, 0, event), event))
         proposal.beyond_before = count_beyond(review(now, *before).findings);
-    for (int round = 0; round < 8; ++round) {
-        const auto results = solver.solve(now, 0, event);
-        const auto result = result_of(results, event);
+    for (int round = 0; round < most_rounds; ++round) {
+        const auto result = result_of(solver.solve(now, 0, event), event);
         if (!result) return proposal;
-        const Network& net = *result->network;
-        std::vector<double> least(net.nodes.size(), 0);
-        std::vector<PipeId> least_from(net.nodes.size());
-        Editing e(now, "Propose sizes");
-        proposal.rows.clear();
-        for (std::size_t i = 0; i < net.links.size(); ++i) {
-            const Link& n = net.links[i];
-            const auto from = static_cast<std::size_t>(n.from);
-            const Pipe& pipe = *now.pipes.find(n.pipe.value);
-            const Pipe& original = *project.pipes.find(n.pipe.value);
-            const double flow = result->links[i].flow.flow;
-            SizeRow row{
-                n.pipe, original.size, pipe.size, flow, n.capacity, result->links[i].flow.velocity, pipe.size_locked,
-                {}};
-            if (pipe.size_locked) row.reason = "locked";
-            else if (!n.solvable) row.reason = "cannot be solved: see its finding";
-            else {
-                const double ratio = limits.limit(LimitKind::MostFlowRatio, pipe.id).value,
-                             filled = limits.limit(LimitKind::MostFilledDepth, pipe.id).value;
-                const double smallest = limits.limit(LimitKind::LeastSize, pipe.id).value;
-                const auto sizes = sizes_of(now, pipe.material, pipe.shape);
-                const PipeSize* chosen = nullptr;
-                const char* why = "";
-                for (const PipeSize* s : sizes) {
-                    const Section section = section_of_size(*s);
-                    const double capacity =
-                        full_capacity(section, s->roughness, n.slope) * (net.peak_capacity ? peak_ratio(section) : 1);
-                    if (s->size < smallest - 1e-9) {
-                        why = "least size";
-                        continue;
-                    }
-                    if (s->size < least[from] - 1e-9) {
-                        why = "upstream";
-                        continue;
-                    }
-                    if (!std::isnan(ratio) && flow > 0 &&
-                        (!(capacity > 0) || beyond_limit(flow / capacity, ratio, true))) {
-                        why = "flow";
-                        continue;
-                    }
-                    if (!std::isnan(filled)) {
-                        const double y = normal_depth(section, s->roughness, n.slope, flow);
-                        if (beyond_limit(std::isnan(y) ? 1 : y / s->size, filled, true)) {
-                            why = "flow";
-                            continue;
-                        }
-                    }
-                    chosen = s;
-                    break;
-                }
-                const std::string carries = "carries " + units.text(flow, Quantity::Flow);
-                if (!chosen) {
-                    row.reason = n.slope > 0
-                                     ? "no size of the catalogue is enough"
-                                     : "no size carries the flow: its slope is " + units.text(n.slope, Quantity::Slope);
-                } else {
-                    row.after = chosen->size;
-                    row.capacity = full_capacity(section_of_size(*chosen), chosen->roughness, n.slope) *
-                                   (net.peak_capacity ? peak_ratio(section_of_size(*chosen)) : 1);
-                    row.reason = std::string(why) == "upstream"
-                                     ? "not smaller than " + element_name(now, Kind::Pipe, least_from[from].value)
-                                     : (std::string(why) == "least size" ? "least size; " : "") + carries;
-                    if (std::abs(chosen->size - pipe.size) > 1e-9) put_size(e, pipe.id, *chosen, Origin::Proposed);
-                }
-            }
-            const auto down = static_cast<std::size_t>(n.to);
-            if (n.main && row.after > least[down]) {
-                least[down] = row.after;
-                least_from[down] = n.pipe;
-            }
-            proposal.rows.push_back(row);
-        }
-        const Edit step = e.take();
+        SizeRound sizes(project, now, *result, limits);
+        proposal.rows = sizes.rows();
+        const Edit step = sizes.take();
         if (step.empty()) {
             proposal.findings = review(now, *result).findings;
             for (Finding& f : proposal.findings) word(now, *result, f);
@@ -155,16 +193,7 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
         apply(now, step);
     }
     proposal.beyond_after = count_beyond(proposal.findings);
-    // One Edit from the project as it stands to the sizes found, whatever the rounds between.
-    Editing e(project, "Propose sizes");
-    for (const SizeRow& row : proposal.rows) {
-        const Pipe& pipe = *now.pipes.find(row.pipe.value);
-        if (std::abs(row.before - pipe.size) <= 1e-9) continue;
-        const auto sizes = sizes_of(project, pipe.material, pipe.shape);
-        const std::size_t i = size_index(sizes, pipe.size);
-        if (i < sizes.size()) put_size(e, pipe.id, *sizes[i], Origin::Proposed);
-    }
-    proposal.edit = e.take();
+    proposal.edit = edit_to(project, now, proposal.rows);
     return proposal;
 }
 

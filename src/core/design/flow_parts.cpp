@@ -11,6 +11,7 @@ namespace {
 
 /// Where every part keeps at least so much of the line, a drag cannot make one vanish.
 constexpr double shortest_part = 0.1;
+constexpr double short_grass = 0.15;  ///< n of sheet flow, TR-55 table 3-1
 
 template <class Use>
 void with_slope(FlowPart& part, Use&& use) {
@@ -39,8 +40,8 @@ std::vector<double> part_ends(const std::vector<FlowPart>& parts, double line_le
     return ends;
 }
 
-MeasuredParts measured_parts(std::vector<FlowPart> parts, const std::vector<double>& ends, const std::vector<Point>& line,
-                             const std::function<double(Point)>& level) {
+MeasuredParts measured_parts(std::vector<FlowPart> parts, const std::vector<double>& ends,
+                             const std::vector<Point>& line, const std::function<double(Point)>& level) {
     MeasuredParts out;
     const double whole = length(line);
     const double mean = line.size() > 1 ? (level(line.front()) - level(line.back())) / whole : not_given;
@@ -53,19 +54,23 @@ MeasuredParts measured_parts(std::vector<FlowPart> parts, const std::vector<doub
         if (!has_length(parts[i])) continue;
         --left;
         const double most = std::max(whole - shortest_part * static_cast<double>(left), from + shortest_part);
-        const double to = left == 0 ? std::max(whole, from + shortest_part) : std::clamp(ends[i], from + shortest_part, most);
+        const double to =
+            left == 0 ? std::max(whole, from + shortest_part) : std::clamp(ends[i], from + shortest_part, most);
         const double l = std::round((to - from) * 100) / 100;
         const double fall = level(point_at(line, from, 0)) - level(point_at(line, to, 0));
         double slope = fall / l;
-        const auto say = [&](const char* what) { out.remarks.push_back("part " + std::to_string(number) + ": " + what); };
+        const auto say = [&](const char* what) {
+            out.remarks.push_back("part " + std::to_string(number) + ": " + what);
+        };
         with_slope(parts[i], [&](double& own_length, double& own_slope) {
             own_length = l;
             if (!(slope > 0)) {
                 const bool known = mean > 0;
-                say(std::isnan(slope) ? (known ? "the ground is not known at its ends; the mean fall of the path is taken"
-                                               : "the ground is not known at its ends; it keeps its slope")
-                                      : (known ? "the ground does not fall along it; the mean fall of the path is taken"
-                                               : "the ground does not fall along it; it keeps its slope"));
+                say(std::isnan(slope)
+                        ? (known ? "the ground is not known at its ends; the mean fall of the path is taken"
+                                 : "the ground is not known at its ends; it keeps its slope")
+                        : (known ? "the ground does not fall along it; the mean fall of the path is taken"
+                                 : "the ground does not fall along it; it keeps its slope"));
                 slope = known ? mean : own_slope;
             }
             own_slope = std::max(std::round(slope * 1e5) / 1e5, 1e-5);
@@ -77,20 +82,21 @@ MeasuredParts measured_parts(std::vector<FlowPart> parts, const std::vector<doub
 }
 
 std::vector<FlowPart> usual_parts(const Project& project, const Catchment& c, double line_length) {
-    double paved = 0, whole = 0, largest = 0, n = 0.15;
+    double paved = 0, whole = 0, largest = 0, n = short_grass;
     for (const LandCover& l : project.land_covers) {
         if (l.catchment.value != c.id || !(l.area > 0)) continue;
         whole += l.area;
         if (l.impervious > 0) paved += l.area * std::min(l.impervious, 1.0);
-        if (l.area > largest && l.roughness > 0) {
+        if (l.area > largest) {
             largest = l.area;
-            n = l.roughness;
+            n = l.roughness > 0 ? l.roughness : short_grass;
         }
     }
     const double sheet = units_of(project).system() == UnitSystem::Us ? longest_sheet_flow : 30;
-    std::vector<FlowPart> parts{
-        SheetFlow{std::min(sheet, line_length), 0.01, n, usable(project.settings(), &Settings::two_year_rain, not_given)}};
-    if (line_length > sheet + 1) parts.push_back(ShallowFlow{line_length - sheet, 0.01, whole > 0 && paved > whole / 2});
+    std::vector<FlowPart> parts{SheetFlow{std::min(sheet, line_length), 0.01, n,
+                                          usable(project.settings(), &Settings::two_year_rain, not_given)}};
+    if (line_length > sheet + 1)
+        parts.push_back(ShallowFlow{line_length - sheet, 0.01, whole > 0 && paved > whole / 2});
     return parts;
 }
 

@@ -26,6 +26,8 @@ bool mended_by_inlets(Rule rule) {
         case Rule::LeastDryWidth:
         case Rule::MostStreetDepth:
         case Rule::MostDepthVelocity:
+        case Rule::MostStreetVelocity:
+        case Rule::MostStreetShear:
         case Rule::BypassStays:
         case Rule::BypassLeaves:
         case Rule::OverCrown: return true;
@@ -57,7 +59,8 @@ std::vector<InletChange> inlet_changes(const Project& project, const EventResult
                 const double longer = std::ceil(length * times / step - 1e-9) * step;
                 Editing e(project, "");
                 e.set(Kind::Structure, s->id, "opening_length", longer);
-                out.push_back({e.take(), units.text(longer, Quantity::Length) + " opening at " + s->name, longer - length});
+                out.push_back(
+                    {e.take(), units.text(longer, Quantity::Length) + " opening at " + s->name, longer - length});
             }
         for (const StructureType& t : project.structure_types) {
             if (t.kind != StructureKind::Inlet || t.inlet == InletKind::None || t.name == s->type) continue;

@@ -21,14 +21,30 @@ constexpr SV systems[] = {"SI", "US"};
 constexpr SV velocities[] = {"design flow", "full flow"};
 constexpr SV capacities[] = {"full flow", "peak"};
 constexpr SV flooded[] = {"rises", "held at the rim"};
-constexpr SV limit_kinds[] = {"least velocity",       "most velocity",        "least slope",     "most slope",
-                              "least cover",          "most depth",           "most flow ratio", "most filled depth",
-                              "most surcharge",       "least freeboard",      "least drop",      "least size",
-                              "most spread",          "most share of spread", "least dry width", "most depth on street",
-                              "most depth x velocity"};
+constexpr SV limit_kinds[] = {"least velocity",
+                              "most velocity",
+                              "least slope",
+                              "most slope",
+                              "least cover",
+                              "most depth",
+                              "most flow ratio",
+                              "most filled depth",
+                              "most surcharge",
+                              "least freeboard",
+                              "least drop",
+                              "least size",
+                              "most spread",
+                              "most share of spread",
+                              "least dry width",
+                              "most depth on street",
+                              "most depth x velocity",
+                              "most velocity on street",
+                              "most shear on street"};
 constexpr SV times_by[] = {"entered", "parts of the flow path", "Kirpich", "FAA"};
 constexpr SV cover_drains[] = {"away", "over pervious ground"};
-constexpr SV rain_given[] = {"intensities", "depth, uniform", "depth, NRCS I", "depth, NRCS IA", "depth, NRCS II", "depth, NRCS III", "depth, own pattern"};
+constexpr SV rain_given[] = {"intensities",    "depth, uniform",  "depth, NRCS I",     "depth, NRCS IA",
+                             "depth, NRCS II", "depth, NRCS III", "depth, own pattern"};
+constexpr SV matchings[] = {"inverts", "0.8 of the height", "centres", "crowns"};
 constexpr SV inlet_places[] = {"from the street", "on a grade", "in a sag"};
 constexpr SV inlet_flows[] = {"all enters", "inlets limit what enters"};
 constexpr SV editions[] = {"SI", "US"};
@@ -100,6 +116,7 @@ std::span<const Field<Pipe>> fields_of<Pipe>() {
         places<R>("bends", "Bends", &R::bends, "Points between its ends"),
         words<R>("material", "Material", &R::material, "Material in the catalogue"),
         words<R>("size_locked", "Size locked", &R::size_locked, "A locked size is checked, never proposed"),
+        words<R>("slope_locked", "Slope locked", &R::slope_locked, "A locked slope is checked, never proposed"),
         choice<&R::status>("status", "Status", statuses, "Existing, proposed or abandoned"),
         words<R>("group", "Group", &R::group, "Elements of a group can have limits of their own"),
         words<R>("description", "Description", &R::description, "What it is, in words"),
@@ -186,8 +203,10 @@ std::span<const Field<RainEvent>> fields_of<RainEvent>() {
                  "Durations of the table, rising", false, true),
         field<R>("intensities", "Intensities", &R::intensities, Q::Intensity, 0, highest_intensity, any,
                  "Mean intensity at each duration", false, true),
-        choice<&R::given>("given", "Given by", rain_given, "Intensities by duration, or a depth that falls by a pattern"),
-        field<R>("depth", "Depth", &R::depth, Q::Size, 0, 5, {0.002, 1}, "Of the whole storm, for a pattern", false, true),
+        choice<&R::given>("given", "Given by", rain_given,
+                          "Intensities by duration, or a depth that falls by a pattern"),
+        field<R>("depth", "Depth", &R::depth, Q::Size, 0, 5, {0.002, 1}, "Of the whole storm, for a pattern", false,
+                 true),
         field<R>("storm_length", "Storm length", &R::storm_length, Q::Duration, 0, longest_duration, {300, 3e5},
                  "Of the pattern; the NRCS patterns last 24 hours", false, true),
         field<R>("pattern_shares", "Pattern", &R::pattern_shares, Q::None, 0, 1e9, any,
@@ -277,6 +296,10 @@ std::span<const Field<Settings>> fields_of<Settings>() {
         words<R>("coordinates", "Coordinates", &R::coordinates, "Coordinate system, in words or as a code"),
         field<R>("excavation_price", "Excavation price", &R::excavation_price, Q::None, 0, 1e6, any,
                  "Of one cubic metre; prices alternatives"),
+        field<R>("pipe_price", "Pipe price", &R::pipe_price, Q::None, 0, 1e6, any,
+                 "Of one metre of a pipe one metre wide; smaller ones in proportion"),
+        choice<&R::matching>("matching", "Pipes meet at", matchings,
+                             "What meets at a structure when a design lays levels; inverts never rise"),
         field<R>("two_year_rain", "2-year 24-hour rain", &R::two_year_rain, Q::Size, 0.001, 2, {0.01, 0.5},
                  "Depth that times of sheet flow are found with"),
         choice<&R::edition>("edition", "Constants", editions,
@@ -379,7 +402,9 @@ FieldInfo limit_info(LimitKind kind) {
         case LimitKind::MostFlowRatio: info.high = 10; break;
         case LimitKind::MostSpreadShare: info.high = 1; break;
         case LimitKind::LeastVelocity:
-        case LimitKind::MostVelocity: info.high = 50; break;
+        case LimitKind::MostVelocity:
+        case LimitKind::MostStreetVelocity: info.high = 50; break;
+        case LimitKind::MostStreetShear: info.high = 1e4; break;
         case LimitKind::LeastSize: info.high = 20; break;
         default: info.high = 200; break;
     }
@@ -397,6 +422,8 @@ Quantity limit_quantity(LimitKind kind) {
         case LimitKind::LeastSize: return Q::Size;
         case LimitKind::MostSpreadShare: return Q::Ratio;
         case LimitKind::MostDepthVelocity: return Q::DepthVelocity;
+        case LimitKind::MostStreetVelocity: return Q::Velocity;
+        case LimitKind::MostStreetShear: return Q::Stress;
         default: return Q::Length;
     }
 }

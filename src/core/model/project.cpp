@@ -18,7 +18,7 @@ Project::Project() {
 Project new_project(UnitSystem system) {
     Project p;
     const bool us = system == UnitSystem::Us;
-    constexpr double ft = 0.3048, in = 0.0254;
+    constexpr double ft = 0.3048, in = 0.0254, pound_per_square_foot = 47.88;  // Pa
     Settings& s = *p.settings_rows.change(settings_id);
     s.system = system;
     s.edition = us ? Edition::Us : Edition::Si;
@@ -53,6 +53,10 @@ Project new_project(UnitSystem system) {
         {LimitKind::LeastDryWidth, 3, 10 * ft, false, "off: where a lane must stay open for rescue", EventRole::Major},
         {LimitKind::MostStreetDepth, 0.3, 1 * ft, true, "usual practice: cars stay drivable"},
         {LimitKind::MostDepthVelocity, 0.4, 4 * ft * ft, true, "usual practice: people stay on their feet"},
+        {LimitKind::MostStreetVelocity, 3, 10 * ft, false,
+         "off: where fast water would wash out the edge of the street", EventRole::Major},
+        {LimitKind::MostStreetShear, 50, 1 * pound_per_square_foot, false, "off: what the lining of a ditch withstands",
+         EventRole::Major},
     };
     std::uint64_t next = 100;
     for (const Usual& u : usual) {

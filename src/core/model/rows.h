@@ -78,6 +78,7 @@ struct Pipe : Row {
     std::vector<Point> bends;
     std::string material;
     bool size_locked = false;
+    bool slope_locked = false;  ///< a design keeps its slope
     Status status = Status::Proposed;
     std::string group, description;
     std::string note, note_source;
@@ -141,9 +142,10 @@ struct RainEvent : Row {
     std::vector<double> durations;    ///< s
     std::vector<double> intensities;  ///< m/s
     RainGiven given = RainGiven::Intensities;
-    double depth = not_given;            ///< of the whole storm, m
-    double storm_length = not_given;     ///< s; the NRCS patterns last 24 h
-    std::vector<double> pattern_shares;  ///< of an own pattern: parts of the depth in equal steps; their sum is the whole
+    double depth = not_given;         ///< of the whole storm, m
+    double storm_length = not_given;  ///< s; the NRCS patterns last 24 h
+    std::vector<double>
+        pattern_shares;  ///< of an own pattern: parts of the depth in equal steps; their sum is the whole
 };
 
 /// One size of the catalogue.
@@ -175,6 +177,8 @@ enum class LimitKind {
     LeastDryWidth,      ///< of one side of the street, crown to water
     MostStreetDepth,    ///< depth at the curb
     MostDepthVelocity,  ///< depth times velocity on the street
+    MostStreetVelocity,
+    MostStreetShear,  ///< on the bed of a ditch or the street's edge
 };
 constexpr std::size_t limit_count = 17;
 
@@ -188,6 +192,9 @@ struct Limit : Row {
     EventRole system = EventRole::Other;  ///< events it holds in: all; up to the minor system's; those beyond it
 };
 
+/// What meets at a structure when a design lays levels: inverts, the places at eight tenths of the height, centres, or
+/// crowns. No outgoing invert is ever above an incoming one.
+enum class Matching { Inverts, EightTenths, Centres, Crowns };
 enum class VelocityFor { DesignFlow, FullFlow };
 enum class CapacityBasis { Full, Peak };
 enum class FloodedLevel { Rises, HeldAtRim };
@@ -216,9 +223,11 @@ struct Settings : Row {
     std::string name_pattern = "{branch}{number}", pipe_pattern = "{from}–{to}";
     double first_number = 1;
     LengthBasis length_basis = LengthBasis::Centres;
-    std::string criteria;              ///< name and version of the criteria set that was loaded last
-    std::string coordinates;           ///< coordinate system of the project, in words or as a code
-    double excavation_price = 45;      ///< of one cubic metre, in the currency of the project
+    std::string criteria;          ///< name and version of the criteria set that was loaded last
+    std::string coordinates;       ///< coordinate system of the project, in words or as a code
+    double excavation_price = 45;  ///< of one cubic metre, in the currency of the project
+    double pipe_price = 300;       ///< of one metre of a pipe one metre wide, laid; in proportion to its size
+    Matching matching = Matching::Inverts;
     double two_year_rain = not_given;  ///< P2, 2-year 24-hour depth of sheet flow, m
     Edition edition = Edition::Si;     ///< of the constants of the street equations
     InletFlow inlet_flow = InletFlow::Limited;

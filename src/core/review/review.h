@@ -33,6 +33,8 @@ enum class Rule : std::uint8_t {
     LeastDryWidth,
     MostStreetDepth,
     MostDepthVelocity,
+    MostStreetVelocity,
+    MostStreetShear,
     Flooding,      ///< grade line above the rim
     SizeDecrease,  ///< smaller than a pipe that enters
     RimBelowCrown,

@@ -204,6 +204,20 @@ std::vector<RuleInfo> built_in() {
              return on_street(s, [](const StreetInlet&, const StreetFlow& f) { return f.depth * f.velocity; });
          },
          nullptr, nullptr, nullptr, "More inlets upstream, or a wider way for the water."},
+        {Rule::MostStreetVelocity, "water on the street too fast", "near the most velocity on the street",
+         Stage::Streets, node, "Velocity on street", Q::Velocity, true,
+         [](const Subject& s) {
+             return on_street(s, [](const StreetInlet&, const StreetFlow& f) { return f.velocity; });
+         },
+         nullptr, nullptr, nullptr, "More inlets upstream, a flatter grade, or an edge that withstands it."},
+        {Rule::MostStreetShear, "more shear than the lining withstands", "near the most shear on the street",
+         Stage::Streets, node, "Shear", Q::Stress, true,
+         [](const Subject& s) {
+             return on_street(s, [](const StreetInlet& in, const StreetFlow& f) {
+                 return in.sag ? 0 : bed_shear(f.depth, in.gutter.grade);
+             });
+         },
+         nullptr, nullptr, nullptr, "Less water or less fall, or a lining that withstands more."},
         {Rule::BypassStays, "bypass without a path", "bypass without a path", Stage::Streets, node, "", Q::Flow, true,
          [](const Subject& s) {
              return on_street(s, [](const StreetInlet& in, const StreetFlow& f) {
