@@ -9,6 +9,7 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/calc_command.h"
+#include "cli/design_commands.h"
 #include "cli/findings_printer.h"
 #include "cli/site_commands.h"
 #include "core/analysis/explain.h"
@@ -379,6 +380,8 @@ int main(int argc, char** argv) {
         return load(path, project);
     });
     const auto calc = culvert::cli::add_calc_command(app);
+    const auto design = culvert::cli::add_design_commands(
+        app, [](const std::string& path, Project& project) { return load(path, project); });
     try {
         app.parse(argc, argv);
     } catch (const CLI::ParseError& e) { return app.exit(e) == 0 ? done : bad_use; }
@@ -392,6 +395,7 @@ int main(int argc, char** argv) {
         if (*c_bench) return run_bench(file);
         if (const auto code = site()) return *code;
         if (const auto code = calc()) return *code;
+        if (const auto code = design()) return *code;
         return run_validate(json);
     };
     try {

@@ -238,6 +238,10 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     tabs_->addTab(rules_, "Rules");
     history_ = new HistoryPanel(document_);
     tabs_->addTab(history_, "History");
+    quantities_ = new QuantitiesPanel(document_);
+    tabs_->addTab(quantities_, "Quantities");
+    sensitivity_ = new SensitivityPanel(document_);
+    tabs_->addTab(sensitivity_, "Sensitivity");
     connect(ground_, &GroundPanel::preview_wanted, preview_, &PreviewBar::show_preview);
     connect(rules_, &RulesPanel::preview_wanted, preview_, &PreviewBar::show_preview);
     connect(rules_, &RulesPanel::ledger_wanted, this, [this](Kind kind) {
@@ -245,7 +249,9 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
         show_page(ledger_);
     });
     connect(tabs_, &QTabWidget::currentChanged, this, [this] {
-        if (tabs_->currentWidget() == ground_ || tabs_->currentWidget() == rules_ || tabs_->currentWidget() == history_)
+        if (tabs_->currentWidget() == ground_ || tabs_->currentWidget() == rules_ ||
+            tabs_->currentWidget() == history_ || tabs_->currentWidget() == quantities_ ||
+            tabs_->currentWidget() == sensitivity_)
             emit room_wanted(236);
     });
 

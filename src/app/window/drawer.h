@@ -13,7 +13,9 @@
 #include "app/ledger/ledger.h"
 #include "app/panels/ground_panel.h"
 #include "app/panels/history_panel.h"
+#include "app/panels/quantities_panel.h"
 #include "app/panels/rules_panel.h"
+#include "app/panels/sensitivity_panel.h"
 
 namespace culvert::app {
 
@@ -75,6 +77,8 @@ class Drawer : public QWidget {
     [[nodiscard]] GroundPanel* ground() const { return ground_; }
     [[nodiscard]] RulesPanel* rules() const { return rules_; }
     [[nodiscard]] HistoryPanel* history() const { return history_; }
+    [[nodiscard]] QuantitiesPanel* quantities() const { return quantities_; }
+    [[nodiscard]] SensitivityPanel* sensitivity() const { return sensitivity_; }
     [[nodiscard]] QTableView* proposal_table() const { return proposal_table_; }
     void show_working(const QString& quantity);
     void try_remedy(int row);
@@ -117,6 +121,8 @@ class Drawer : public QWidget {
     GroundPanel* ground_;
     RulesPanel* rules_;
     HistoryPanel* history_;
+    QuantitiesPanel* quantities_;
+    SensitivityPanel* sensitivity_;
     FindingsModel* findings_model_;
     QTableView* findings_;
     QWidget* working_page_;

@@ -298,7 +298,7 @@ void MainWindow::retitle() {
                    " – Calm Culvert");
 }
 
-void MainWindow::declare_actions() {
+void MainWindow::declare_edit_actions() {
     const auto has_selection = [this] { return document_.selected().id != 0; };
     const auto one_pipe = [this] { return document_.selected().kind == Kind::Pipe && document_.selected().id; };
     actions_->add(
@@ -320,6 +320,10 @@ void MainWindow::declare_actions() {
         "edit.reverse", "Reverse the drawn direction",
         "Exchanges the start and the end of a pipe; its water does not mind", {},
         [this] { document_.commit(reverse_pipe(document_.project(), {document_.selected().id})); }, one_pipe);
+}
+
+void MainWindow::declare_size_actions() {
+    const auto one_pipe = [this] { return document_.selected().kind == Kind::Pipe && document_.selected().id; };
     actions_->add(
         "size.up", "Next larger size", "Steps the selected pipe to the next size of the catalogue", QKeySequence("]"),
         [this] { step_size_of_selection(+1); }, one_pipe);
@@ -348,6 +352,10 @@ void MainWindow::declare_actions() {
             document_.commit(e.take());
         },
         one_pipe);
+}
+
+void MainWindow::declare_view_actions() {
+    const auto has_selection = [this] { return document_.selected().id != 0; };
     actions_->add(
         "walk.up", "Walk upstream", "Selects the next element upstream", QKeySequence("Alt+Up"),
         [this] {
@@ -401,6 +409,9 @@ void MainWindow::declare_actions() {
                   });
     actions_->add("solve.cancel", "Stop solving", "Stops the solve that runs; the last good results stay, dimmed",
                   QKeySequence("Ctrl+."), [this] { document_.cancel_solve(); });
+}
+
+void MainWindow::declare_choice_actions() {
     const auto kind = [this](const char* name, const char* words, const char* help, StructureKind k) {
         actions_->add(QString("kind.") + name, words, help, {}, [this, k] {
             set_draw_kind(*plan_, k);
@@ -435,6 +446,13 @@ void MainWindow::declare_actions() {
                             document_.project().settings().system == UnitSystem::Si ? UnitSystem::Us : UnitSystem::Si);
                       document_.commit(e.take());
                   });
+}
+
+void MainWindow::declare_actions() {
+    declare_edit_actions();
+    declare_size_actions();
+    declare_view_actions();
+    declare_choice_actions();
 }
 
 void MainWindow::step_size_of_selection(int step) {

@@ -91,8 +91,19 @@ class MainWindow : public QWidget {
 
   private:
     void declare_actions();
+    void declare_edit_actions();
+    void declare_size_actions();
+    void declare_view_actions();
+    void declare_choice_actions();
     void declare_file_actions();
     void declare_site_actions();
+    void declare_tools();
+    void declare_ground_actions();
+    void declare_street_actions();
+    void declare_area_actions();
+    void declare_level_actions();
+    void declare_page_actions();
+    [[nodiscard]] bool has_inlets() const;
     void declare_menu_actions();
     void open_menu();
     void show_extra_page(QWidget* page, const QString& title);

@@ -59,7 +59,7 @@ QMenu* MainWindow::make_menu() {
     QMenu* views = menu->addMenu("Views");
     for (const StageSpec& stage : stages()) add(views, {qPrintable(QString("stage.") + QString(stage.name).toLower())});
     add(views, {"", "view.plan", "view.ledger", "view.findings", "view.working", "view.ground", "view.rules",
-                "view.history", "", "view.all", "view.whole", "view.theme"});
+                "view.history", "view.quantities", "view.sensitivity", "", "view.all", "view.whole", "view.theme"});
     add(menu, {"view.find", "", "view.preferences", "view.shortcuts", "help.about", "", "file.quit"});
     menu->setAttribute(Qt::WA_DeleteOnClose);
     return menu;
@@ -93,7 +93,8 @@ QMenu* MainWindow::make_context_menu(ElementRef element) {
     else if (element.kind == Kind::Structure && element.id)
         add({"view.working", "walk.up", "walk.down", "", "names.renumber", "tool.move"});
     else if (element.kind == Kind::Catchment && element.id)
-        add({"areas.downhill", "areas.nearest", "areas.merge", "", "tool.flow", "areas.measure", "tool.cover", "tool.cut"});
+        add({"areas.downhill", "areas.nearest", "areas.merge", "", "tool.flow", "areas.measure", "tool.cover",
+             "tool.cut"});
     else add({"tool.draw", "tool.structure", "tool.area", "tool.street", "", "view.all", "ground.import"});
     if (element.id) {
         menu->addSeparator();

@@ -11,9 +11,9 @@
 #include "app/plan/plan_tool.h"
 #include "app/window/main_window.h"
 #include "core/design/branches.h"
+#include "core/design/flow_parts.h"
 #include "core/design/inlet_spacing.h"
 #include "core/design/site.h"
-#include "core/design/flow_parts.h"
 #include "core/model/lay.h"
 #include "exchange/cover_layer.h"
 
@@ -144,7 +144,7 @@ void MainWindow::offer_recovery(const QString& path, const QString& first) {
           }}});
 }
 
-void MainWindow::declare_site_actions() {
+void MainWindow::declare_tools() {
     const auto tool = [this](const char* name, const char* words, const char* help, const char* key) {
         actions_->add(QString("tool.") + name, words, help, QKeySequence(key), [this, name] {
             plan_->set_tool(name);
@@ -158,7 +158,8 @@ void MainWindow::declare_site_actions() {
     tool("area", "Catchment", "Click the corners of a catchment; Enter closes it", "C");
     tool("cut", "Cut", "Click a line through a catchment; Enter cuts it in two", "X");
     tool("flow", "Flow path", "Click the way of a catchment's water from its head down; its parts are measured", "W");
-    tool("cover", "Land cover", "Click the corners of a land cover; catchments get the parts that lie in them", "Shift+C");
+    tool("cover", "Land cover", "Click the corners of a land cover; catchments get the parts that lie in them",
+         "Shift+C");
     tool("street", "Street", "Click along the crown of a street; Ctrl+click takes a line of the background", "R");
     tool("path", "Street path", "Click an inlet, then the way its water takes to the next", "P");
     tool("split", "Split", "Click a pipe where it is to be split", "/");
@@ -168,7 +169,9 @@ void MainWindow::declare_site_actions() {
     tool("delete", "Delete by click", "Click what is to go; what hangs on it goes too", "Shift+X");
     tool("trace", "Take lines", "Click lines of the background: they become pipes, shown before they are taken", "T");
     tool("measure", "Measure", "Distances from point to point, with the fall of the ground", "Shift+M");
+}
 
+void MainWindow::declare_ground_actions() {
     actions_->add("ground.import", "Import ground or a background …",
                   "Reads survey points, a drawing, LandXML, a grid or a picture, and shows what it offers",
                   QKeySequence("Ctrl+I"), [this] {
@@ -203,36 +206,34 @@ void MainWindow::declare_site_actions() {
     snap("snap.background", "Take hold of the background", "Clicks near a background's lines take hold of them",
          &SnapOptions::background);
     snap("snap.grid", "Take hold of the grid", "Clicks take hold of a grid of whole units", &SnapOptions::grid);
+}
 
-    const auto has_inlets = [this] {
-        for (const Structure& s : document_.project().structures)
-            if (s.kind == StructureKind::Inlet) return true;
-        return false;
-    };
-    const auto site = [this] { return document_.site_ground(); };
+void MainWindow::declare_street_actions() {
     actions_->add(
         "paths.propose", "Propose street paths",
         "The way of the water over the surface for all inlets at once, from streets, curbs and the ground",
         QKeySequence("Ctrl+Shift+W"),
-        [this, site] {
-            run_proposal("Finding the ways of the water", [project = document_.project(),
-                                                           ground = site()](const std::stop_token& stop) {
-                StreetPathProposal p = propose_street_paths(project, ground, 4, stop);
-                QString words = QString("street paths: %1 to an inlet, %2 off the site").arg(p.found).arg(p.leaving);
-                if (p.kept) words += QString(", %1 drawn by hand stay").arg(p.kept);
-                if (p.none) {
-                    words += QString(", %1 not found").arg(p.none);
-                    for (const ProposedPath& path : p.paths)
-                        if (path.way == ProposedPath::Way::None) {
-                            words += " (" + text(element_name(project, Kind::Structure, path.from.value)) + ": " +
-                                     text(path.reason) + ")";
-                            break;
-                        }
-                }
-                return std::pair{words + ". Drag the end of one to correct it.", p.edit};
-            });
+        [this] {
+            run_proposal(
+                "Finding the ways of the water",
+                [project = document_.project(), ground = document_.site_ground()](const std::stop_token& stop) {
+                    StreetPathProposal p = propose_street_paths(project, ground, 4, stop);
+                    QString words =
+                        QString("street paths: %1 to an inlet, %2 off the site").arg(p.found).arg(p.leaving);
+                    if (p.kept) words += QString(", %1 drawn by hand stay").arg(p.kept);
+                    if (p.none) {
+                        words += QString(", %1 not found").arg(p.none);
+                        for (const ProposedPath& path : p.paths)
+                            if (path.way == ProposedPath::Way::None) {
+                                words += " (" + text(element_name(project, Kind::Structure, path.from.value)) + ": " +
+                                         text(path.reason) + ")";
+                                break;
+                            }
+                    }
+                    return std::pair{words + ". Drag the end of one to correct it.", p.edit};
+                });
         },
-        has_inlets);
+        [this] { return has_inlets(); });
     // The street that is chosen, that of the chosen inlet, or the only one.
     const auto chosen_street = [this]() -> const Street* {
         const auto& streets = document_.project().streets;
@@ -248,50 +249,53 @@ void MainWindow::declare_site_actions() {
         "streets.space", "Space inlets along the street",
         "Stations for the allowed spread in the viewed event on each side that has none, with street paths and strips",
         QKeySequence("Ctrl+Shift+I"),
-        [this, site, chosen_street] {
+        [this, chosen_street] {
             const Street* street = chosen_street();
             if (!street) return;
-            run_proposal("Spacing inlets", [project = document_.project(), ground = site(), id = StreetId{street->id},
-                                            event = document_.event()](const std::stop_token&) {
-                InletProposal p = propose_inlets(project, ground, id, event);
-                if (!p.fault.empty()) return std::pair{"No inlets: " + text(p.fault) + ".", Edit{}};
-                QString words = QString("%1 inlets of type %2").arg(p.placed).arg(text(p.type));
-                for (const std::size_t side : {std::size_t{0}, std::size_t{1}})
-                    if (p.stood[side]) words += QString(", the %1 side has its own").arg(side ? "right" : "left");
-                for (std::size_t i = 0; i < std::min<std::size_t>(p.remarks.size(), 2); ++i)
-                    words += "; " + text(p.remarks[i]);
-                return std::pair{words + ".", p.edit};
-            });
+            run_proposal("Spacing inlets",
+                         [project = document_.project(), ground = document_.site_ground(), id = StreetId{street->id},
+                          event = document_.event()](const std::stop_token&) {
+                             InletProposal p = propose_inlets(project, ground, id, event);
+                             if (!p.fault.empty()) return std::pair{"No inlets: " + text(p.fault) + ".", Edit{}};
+                             QString words = QString("%1 inlets of type %2").arg(p.placed).arg(text(p.type));
+                             for (const std::size_t side : {std::size_t{0}, std::size_t{1}})
+                                 if (p.stood[side])
+                                     words += QString(", the %1 side has its own").arg(side ? "right" : "left");
+                             for (std::size_t i = 0; i < std::min<std::size_t>(p.remarks.size(), 2); ++i)
+                                 words += "; " + text(p.remarks[i]);
+                             return std::pair{words + ".", p.edit};
+                         });
         },
         has_street);
     actions_->add(
         "streets.judge", "Judge the street's inlets",
         "The spread at each inlet of the street in the viewed event, and which one is not needed", {},
-        [this, site, chosen_street] {
+        [this, chosen_street] {
             const Street* street = chosen_street();
             if (!street) return;
-            run_proposal("Judging inlets", [project = document_.project(), ground = site(), id = StreetId{street->id},
-                                            event = document_.event()](const std::stop_token&) {
-                InletJudgement j = judge_street(project, ground, id, event);
-                if (!j.fault.empty()) return std::pair{"Not judged: " + text(j.fault) + ".", Edit{}};
-                QString words;
-                for (const std::string& w : j.words) words += (words.isEmpty() ? "" : "; ") + text(w);
-                if (j.edit.empty()) words += ". All are needed";
-                return std::pair{words + ".", j.edit};
-            });
+            run_proposal("Judging inlets",
+                         [project = document_.project(), ground = document_.site_ground(), id = StreetId{street->id},
+                          event = document_.event()](const std::stop_token&) {
+                             InletJudgement j = judge_street(project, ground, id, event);
+                             if (!j.fault.empty()) return std::pair{"Not judged: " + text(j.fault) + ".", Edit{}};
+                             QString words;
+                             for (const std::string& w : j.words) words += (words.isEmpty() ? "" : "; ") + text(w);
+                             if (j.edit.empty()) words += ". All are needed";
+                             return std::pair{words + ".", j.edit};
+                         });
         },
         has_street);
     actions_->add(
         "streets.keep_profile", "Keep the ground as the streets' profiles",
         "Streets without levels of their own take those of the surface: inlets on them then have a grade", {},
-        [this, site] {
+        [this] {
             const Project& project = document_.project();
             Editing e(project, "Profiles from the ground");
             int taken = 0;
             for (const Street& s : project.streets) {
                 if (!s.levels.empty()) continue;
                 std::vector<double> stations, levels;
-                for (const StreetPoint& p : profile_of(s, site().ground)) {
+                for (const StreetPoint& p : profile_of(s, document_.site_ground().ground)) {
                     if (std::isnan(p.level)) continue;
                     stations.push_back(std::round(p.station * 1000) / 1000);
                     levels.push_back(std::round(p.level * 1000) / 1000);
@@ -305,6 +309,9 @@ void MainWindow::declare_site_actions() {
             else notice_->say("No street without levels lies on a surface.");
         },
         [this] { return document_.project().streets.size() > 0; });
+}
+
+void MainWindow::declare_area_actions() {
     actions_->add(
         "areas.covers", "Land covers from a GIS layer",
         "Cuts the polygons of a GeoJSON file by the catchments' outlines: areas, C and curve numbers fill in", {},
@@ -320,20 +327,20 @@ void MainWindow::declare_site_actions() {
     actions_->add(
         "areas.propose", "Propose catchments",
         "Catchments from the ground for inlets that have none, or for the selected ones", {},
-        [this, site] {
+        [this] {
             std::vector<StructureId> wanted;
             for (const ElementRef e : document_.selection())
                 if (e.kind == Kind::Structure) wanted.push_back({e.id});
-            run_proposal("Letting the water run",
-                         [project = document_.project(), ground = site(), wanted](const std::stop_token& stop) {
-                             CatchmentProposal p = propose_catchments(project, ground, wanted, 2, stop);
-                             QString words = QString("%1 catchments from the ground").arg(p.made);
-                             for (std::size_t i = 0; i < std::min<std::size_t>(p.remarks.size(), 3); ++i)
-                                 words += "; " + text(p.remarks[i]);
-                             return std::pair{words + ".", p.edit};
-                         });
+            run_proposal("Letting the water run", [project = document_.project(), ground = document_.site_ground(),
+                                                   wanted](const std::stop_token& stop) {
+                CatchmentProposal p = propose_catchments(project, ground, wanted, 2, stop);
+                QString words = QString("%1 catchments from the ground").arg(p.made);
+                for (std::size_t i = 0; i < std::min<std::size_t>(p.remarks.size(), 3); ++i)
+                    words += "; " + text(p.remarks[i]);
+                return std::pair{words + ".", p.edit};
+            });
         },
-        [this, has_inlets] { return has_inlets() && !document_.project().surfaces.empty(); });
+        [this] { return has_inlets() && !document_.project().surfaces.empty(); });
     const auto catchments = [this] {
         std::vector<CatchmentId> ids;
         for (const ElementRef e : document_.selection())
@@ -349,17 +356,17 @@ void MainWindow::declare_site_actions() {
             else document_.commit(std::move(edit));
         },
         [catchments] { return catchments().size() > 1; });
-    const auto drain_to = [this, catchments, site](const char* words, bool downhill) {
+    const auto drain_to = [this, catchments](const char* words, bool downhill) {
         Editing e(document_.project(), words);
         for (const CatchmentId id : catchments()) {
             const Catchment* c = document_.project().catchments.find(id.value);
             if (!c || c->outline.size() < 3) continue;
-            const StructureId to = downhill ? downhill_target(document_.project(), site(), c->outline)
+            const StructureId to = downhill ? downhill_target(document_.project(), document_.site_ground(), c->outline)
                                             : nearest_inlet(document_.project(), centre(c->outline));
             if (!to) continue;
             e.set(Kind::Catchment, id.value, "structure", to.value, Origin::Proposed);
             const Structure* s = document_.project().structures.find(to.value);
-            const auto path = longest_flow_path(site(), c->outline, {s->x, s->y});
+            const auto path = longest_flow_path(document_.site_ground(), c->outline, {s->x, s->y});
             if (!path.empty()) e.set(Kind::Catchment, id.value, "flow_path", path, Origin::Proposed);
         }
         document_.commit(e.take());
@@ -372,7 +379,8 @@ void MainWindow::declare_site_actions() {
         [drain_to] { drain_to("Drain to the nearest inlet", false); }, [catchments] { return !catchments().empty(); });
     actions_->add(
         "areas.measure", "Measure flow paths",
-        "Lengths and slopes of the parts of the selected catchments' flow paths, from the drawn line and the ground", {},
+        "Lengths and slopes of the parts of the selected catchments' flow paths, from the drawn line and the ground",
+        {},
         [this, catchments] {
             std::vector<Edit> edits;
             QStringList words;
@@ -419,6 +427,9 @@ void MainWindow::declare_site_actions() {
             });
         },
         [this] { return !document_.project().catchments.empty(); });
+}
+
+void MainWindow::declare_level_actions() {
     actions_->add(
         "levels.alternatives", "Ways out of a wrong branch level",
         "Where the selected pipe meets the main too low or high: what can be done, each with its price",
@@ -464,6 +475,9 @@ void MainWindow::declare_site_actions() {
                 drawer_->preview()->show_preview(QString("%1 structures get new names").arg(edit.changes.size()), edit);
         },
         [this] { return !document_.project().structures.empty(); });
+}
+
+void MainWindow::declare_page_actions() {
     const auto page = [this](const char* id, const char* words, const char* help, const QKeySequence& key, auto show) {
         actions_->add(id, words, help, key, show);
     };
@@ -471,6 +485,14 @@ void MainWindow::declare_site_actions() {
          QKeySequence("Ctrl+4"), [this] { drawer_->show_page(drawer_->ground()); });
     page("view.rules", "Show defaults and limits", "Defaults, limits, criteria sets, library, exchange of kinds",
          QKeySequence("Ctrl+5"), [this] { drawer_->show_page(drawer_->rules()); });
+    page("view.quantities", "Show quantities and cost",
+         "Pipes by size, excavation and structures by depth, with their prices", QKeySequence("Ctrl+7"),
+         [this] { drawer_->show_page(drawer_->quantities()); });
+    page("view.sensitivity", "Show what the verdicts hang on",
+         "Roughness, runoff, rain and tailwater up and down: which verdicts change", QKeySequence("Ctrl+8"), [this] {
+             drawer_->show_page(drawer_->sensitivity());
+             drawer_->sensitivity()->run();
+         });
     page("view.history", "Show history and variants", "Every change, variants, issued states, comparison",
          QKeySequence("Ctrl+6"), [this] { drawer_->show_page(drawer_->history()); });
     constexpr const char* rules[] = {"Defaults for what is drawn", "Limits and exceptions", "Criteria sets", "Library",
@@ -486,6 +508,20 @@ void MainWindow::declare_site_actions() {
          [this] { drawer_->history()->issue(); });
     page("variant.side_off", "Close the plan beside", "Only one plan is shown", QKeySequence(),
          [this] { side_->hide(); });
+}
+
+bool MainWindow::has_inlets() const {
+    const auto& all = document_.project().structures;
+    return std::any_of(all.begin(), all.end(), [](const Structure& s) { return s.kind == StructureKind::Inlet; });
+}
+
+void MainWindow::declare_site_actions() {
+    declare_tools();
+    declare_ground_actions();
+    declare_street_actions();
+    declare_area_actions();
+    declare_level_actions();
+    declare_page_actions();
 }
 
 void MainWindow::cut_cover_layer(const QString& path) {

@@ -60,16 +60,22 @@ int shots(const QString& folder) {
     d.select({});
     shoot(w, folder, "rain-table");
     w.rail()->set_stage(Stage::Areas);
-    select("A5");
+    settle(d, 900);  // the ground under the flow path
+    select("South Garth");
     shoot(w, folder, "areas");
     d.select({});
     w.rail()->set_stage(Stage::Pipes);
-    w.actions().find("size.propose")->trigger();
-    settle(d, 900);
-    shoot(w, folder, "propose-sizes");
+    w.actions().find("edit.select_all")->trigger();
+    w.actions().find("levels.follow")->trigger();
+    d.select({});
+    w.actions().find("design.propose")->trigger();
+    settle(d, 1500);
+    shoot(w, folder, "design");
     w.drawer()->preview()->dismiss();
+    d.undo();
+    settle(d, 300);
     w.command_bar()->open();
-    w.command_bar()->line()->setText("size for 264 l/s at 0.6 %");
+    w.command_bar()->line()->setText("gutter flow=10l/s..100l/s grade=1.2%");
     shoot(w, folder, "command-bar");
     w.command_bar()->hide();
     // The ground: surfaces, low points, the drawing under the plan.

@@ -41,155 +41,193 @@ double trench_volume(const Project& project, const Pipe& p) {
     return depth * length_of(project, p) * width;
 }
 
-BranchLevels branch_levels(const Project& project, PipeId id) {
-    BranchLevels out;
-    const Pipe* given = project.pipes.find(id.value);
-    if (!given || std::isnan(given->invert_from) || std::isnan(given->invert_to)) return out;
-    const Network network = compile(project);
-    const int branch = network.link_of(id);
-    if (branch == no_link || !nth(network.links, branch).main) return out;
-    const int node = nth(network.links, branch).from;
-    const Node& n = nth(network.nodes, node);
-    const Node& below = nth(network.nodes, n.down);
-    // A structure on the main with the pipe that leads on from it.
+namespace {
+
+/// A branch where it meets its main, and the ways out of a level that is wrong there, one after another.
+class BranchStudy {
+  public:
+    BranchStudy(const Project& project, PipeId id)
+        : project_(project), id_(id), units_(units_of(project)), network_(compile(project)) {}
+
+    BranchLevels run() {
+        if (!find()) return std::move(out_);
+        if (out_.gap > 0.0005) {
+            out_.low = true;
+            raise_the_branch();
+            shorten_the_branch();
+            lower_the_main();
+        } else if (out_.gap < -0.0005 && low_end_ - main_invert_ > drop_ + 0.0005) {
+            out_.high = low_end_ - wanted_ > 0.3;  // high enough to stand as a drop
+            if (out_.high) {
+                drop_on_the_branch();
+                steepen_the_branch();
+            }
+        }
+        std::stable_sort(out_.alternatives.begin(), out_.alternatives.end(), [](const auto& x, const auto& y) {
+            return x.keeps_cover != y.keeps_cover ? x.keeps_cover : x.excavation < y.excavation;
+        });
+        return std::move(out_);
+    }
+
+  private:
+    /// A structure on the main with the pipe that leads on from it.
     struct Step {
         const Node* node;
         const Link* pipe;  ///< null at an outfall
     };
-    const auto step = [&network](int at) {
-        const Node& m = nth(network.nodes, at);
-        return Step{&m, m.out == no_link ? nullptr : &nth(network.links, m.out)};
-    };
-    out.structure = below.structure;
-    out.branch = id;
-    if (below.out == no_link || below.kind == StructureKind::Outfall) return out;
-    out.main = nth(network.links, below.out).pipe;
-    const double main_invert = nth(network.links, below.out).invert_up;
-    // Along the water: its upper end is that of the node's structure.
-    const bool turned = given->from != n.structure;
-    const char *up = turned ? "invert_to" : "invert_from", *down = turned ? "invert_from" : "invert_to";
-    const double high_end = turned ? given->invert_to : given->invert_from,
-                 low_end = turned ? given->invert_from : given->invert_to;
-    const double drop = drop_across(project, below.structure), wanted = main_invert + drop;
-    out.gap = wanted - low_end;
-    const Structure &a = *project.structures.find(n.structure.value),
-                    &b = *project.structures.find(below.structure.value);
-    const double length = length_of(project, *given);
-    const double slope = least(project, LimitKind::LeastSlope, id.value, 0);
-    const double flattest = slope > 0 ? slope : project.settings().default_slope;
-    const double asked = least(project, LimitKind::LeastCover, id.value, project.settings().default_cover);
-    const auto metres = [&](double v) { return units_of(project).text(v, Quantity::Length); };
-    const auto finish = [&](Editing& e, std::string text, const std::set<std::uint64_t>& pipes, bool keeps) {
+    [[nodiscard]] Step step(int at) const {
+        const Node& m = nth(network_.nodes, at);
+        return {&m, m.out == no_link ? nullptr : &nth(network_.links, m.out)};
+    }
+    [[nodiscard]] std::string metres(double v) const { return units_.text(v, Quantity::Length); }
+
+    /// The branch, its ends along the water, and the level it should arrive at. False where it meets no main.
+    bool find() {
+        given_ = project_.pipes.find(id_.value);
+        if (!given_ || std::isnan(given_->invert_from) || std::isnan(given_->invert_to)) return false;
+        const int branch = network_.link_of(id_);
+        if (branch == no_link || !nth(network_.links, branch).main) return false;
+        node_ = nth(network_.links, branch).from;
+        const Node& n = nth(network_.nodes, node_);
+        below_node_ = n.down;
+        const Node& below = nth(network_.nodes, below_node_);
+        out_.structure = below.structure;
+        out_.branch = id_;
+        if (below.out == no_link || below.kind == StructureKind::Outfall) return false;
+        out_.main = nth(network_.links, below.out).pipe;
+        main_invert_ = nth(network_.links, below.out).invert_up;
+        turned_ = given_->from != n.structure;
+        up_ = turned_ ? "invert_to" : "invert_from";
+        down_ = turned_ ? "invert_from" : "invert_to";
+        high_end_ = turned_ ? given_->invert_to : given_->invert_from;
+        low_end_ = turned_ ? given_->invert_from : given_->invert_to;
+        drop_ = drop_across(project_, below.structure);
+        wanted_ = main_invert_ + drop_;
+        out_.gap = wanted_ - low_end_;
+        head_ = project_.structures.find(n.structure.value);
+        joint_ = project_.structures.find(below.structure.value);
+        const double slope = least(project_, LimitKind::LeastSlope, id_.value, 0);
+        flattest_ = slope > 0 ? slope : project_.settings().default_slope;
+        asked_ = least(project_, LimitKind::LeastCover, id_.value, project_.settings().default_cover);
+        name_ = pipe_name(project_, *given_);
+        return true;
+    }
+    void finish(Editing& e, std::string text, const std::set<std::uint64_t>& pipes, bool keeps) {
         BranchAlternative alt;
-        const double v = volume_of(e.now(), project, pipes);
+        alt.excavation = volume_of(e.now(), project_, pipes);
         alt.edit = e.take();
         if (alt.edit.empty()) return;
         alt.edit.name = text;
         alt.text = std::move(text);
-        alt.excavation = v;
-        alt.cost = v * project.settings().excavation_price;
+        alt.cost = alt.excavation * project_.settings().excavation_price;
         alt.keeps_cover = keeps;
-        out.alternatives.push_back(std::move(alt));
-    };
-    const std::string name = pipe_name(project, *given), at = b.name;
-    // What comes in at the branch's head must stay above it.
-    double least_in = 1e300;
-    for (const Link& m : network.links)
-        if (m.main && m.to == node) least_in = std::min(least_in, m.invert_down);
-    if (out.gap > 0.0005) {
-        out.low = true;
-        {  // raise the branch
-            const double top = std::max(high_end, wanted + flattest * length);
-            const double c = std::min(cover(a, *given, top), cover(b, *given, wanted));
-            const double room = least_in - drop_across(project, n.structure);
-            if (top <= room + 1e-9) {
-                Editing e(project, "");
-                e.set(Kind::Pipe, id.value, up, to_mm(top), Origin::Proposed);
-                e.set(Kind::Pipe, id.value, down, to_mm(wanted), Origin::Proposed);
-                const bool keeps = c >= asked - 1e-9;
-                finish(e,
-                       "raise " + name + " to " + units_of(project).text(wanted, Quantity::Level) + " at " + at +
-                           (keeps ? "" : ": cover " + metres(c) + " where " + metres(asked) + " is asked"),
-                       {id.value}, keeps);
-            }
-        }
-        {  // shorten the branch: join a structure farther down the main that lies low enough
-            Step m = step(n.down);
-            for (int guard = 0; guard < 200 && m.node->down != no_node; ++guard) {
-                m = step(m.node->down);
-                if (!m.pipe) break;
-                const Structure& s = *project.structures.find(m.node->structure.value);
-                const double way = distance({a.x, a.y}, {s.x, s.y});
-                const double arrive = high_end - flattest * way;
-                if (arrive < m.pipe->invert_up + drop_across(project, m.node->structure)) continue;
-                Editing e(project, "");
-                e.set(Kind::Pipe, id.value, turned ? "from" : "to", m.node->structure.value);
-                e.set(Kind::Pipe, id.value, "bends", std::vector<Point>{});
-                if (!std::isnan(given->length)) e.set(Kind::Pipe, id.value, "length", not_given);
-                const double arrives =
-                    to_mm(std::min(arrive, s.rim - asked - given->wall - height(section_of(*given))));
-                if (arrives < m.pipe->invert_up + drop_across(project, m.node->structure) - 1e-9) continue;
-                e.set(Kind::Pipe, id.value, down, arrives, Origin::Proposed);
-                finish(e, "lead " + name + " to " + s.name + " instead, " + metres(way) + " long", {id.value}, true);
-                break;
-            }
-        }
-        {  // lower the main from here down, as far as it must
-            Editing e(project, "");
-            std::set<std::uint64_t> pipes;
-            double invert = low_end - drop;
-            Step m = step(n.down);
-            bool possible = true;
-            for (std::size_t guard = 0; guard < network.nodes.size(); ++guard) {
-                if (!m.pipe) {
-                    // The outfall's own level cannot be lowered here: the pipe into it would end below it.
-                    break;
-                }
-                const Pipe& p = *project.pipes.find(m.pipe->pipe.value);
-                const bool back = p.from != m.node->structure;
-                if (m.pipe->invert_up <= invert + 1e-9) break;  // low enough from here on
-                pipes.insert(p.id);
-                e.set(Kind::Pipe, p.id, back ? "invert_to" : "invert_from", to_mm(invert), Origin::Proposed);
-                const double s = least(project, LimitKind::LeastSlope, p.id, 0);
-                const double end = std::min(
-                    m.pipe->invert_down,
-                    invert - (s > 0 ? s : std::min(m.pipe->slope, project.settings().default_slope)) * m.pipe->length);
-                if (end < m.pipe->invert_down - 1e-9)
-                    e.set(Kind::Pipe, p.id, back ? "invert_from" : "invert_to", to_mm(end), Origin::Proposed);
-                if (m.node->down == no_node) break;
-                const Step next = step(m.node->down);
-                invert = std::min(end, m.pipe->invert_down) - drop_across(project, next.node->structure);
-                if (!next.pipe && end < m.pipe->invert_down - 1e-9) possible = false;
-                m = next;
-            }
-            const std::string outfall = possible ? "" : "; the outfall would lie lower too";
-            finish(e,
-                   "lower " + std::to_string(pipes.size()) + (pipes.size() == 1 ? " pipe" : " pipes") +
-                       " of the main from " + at + " down" + outfall,
-                   pipes, true);
-        }
-    } else if (out.gap < -0.0005 && low_end - main_invert > drop + 0.0005) {
-        // High enough to stand as a drop; or the branch can be laid deeper, or steeper.
-        out.high = low_end - wanted > 0.3;
-        if (out.high) {
-            {  // a drop on the branch: the branch keeps its least depth to the structure
-                const double shallow = std::min(a.rim, b.rim) - asked - given->wall - height(section_of(*given));
-                const double end = std::min(shallow, high_end - flattest * length);
-                if (end > low_end + 1e-9) {
-                    Editing e(project, "");
-                    e.set(Kind::Pipe, id.value, down, to_mm(end), Origin::Proposed);
-                    finish(e, "a drop of " + metres(end - main_invert) + " on " + name + " at " + at, {id.value}, true);
-                }
-            }
-            Editing e(project, "");
-            e.set(Kind::Pipe, id.value, down, to_mm(wanted), Origin::Proposed);
-            finish(e, "steepen " + name + " to meet the main at " + at, {id.value}, true);
+        out_.alternatives.push_back(std::move(alt));
+    }
+
+    void raise_the_branch() {
+        double least_in = 1e300;  // what comes in at its head must stay above it
+        for (const Link& m : network_.links)
+            if (m.main && m.to == node_) least_in = std::min(least_in, m.invert_down);
+        const double top = std::max(high_end_, wanted_ + flattest_ * length_of(project_, *given_));
+        const double c = std::min(cover(*head_, *given_, top), cover(*joint_, *given_, wanted_));
+        if (top > least_in - drop_across(project_, {head_->id}) + 1e-9) return;
+        Editing e(project_, "");
+        e.set(Kind::Pipe, id_.value, up_, to_mm(top), Origin::Proposed);
+        e.set(Kind::Pipe, id_.value, down_, to_mm(wanted_), Origin::Proposed);
+        const bool keeps = c >= asked_ - 1e-9;
+        finish(e,
+               "raise " + name_ + " to " + units_.text(wanted_, Quantity::Level) + " at " + joint_->name +
+                   (keeps ? "" : ": cover " + metres(c) + " where " + metres(asked_) + " is asked"),
+               {id_.value}, keeps);
+    }
+
+    /// Joins a structure farther down the main that lies low enough.
+    void shorten_the_branch() {
+        Step m = step(below_node_);
+        for (int guard = 0; guard < 200 && m.node->down != no_node; ++guard) {
+            m = step(m.node->down);
+            if (!m.pipe) break;
+            const Structure& s = *project_.structures.find(m.node->structure.value);
+            const double way = distance({head_->x, head_->y}, {s.x, s.y});
+            const double arrive = high_end_ - flattest_ * way,
+                         least_level = m.pipe->invert_up + drop_across(project_, m.node->structure);
+            if (arrive < least_level) continue;
+            const double arrives = to_mm(std::min(arrive, s.rim - asked_ - given_->wall - height(section_of(*given_))));
+            if (arrives < least_level - 1e-9) continue;
+            Editing e(project_, "");
+            e.set(Kind::Pipe, id_.value, turned_ ? "from" : "to", m.node->structure.value);
+            e.set(Kind::Pipe, id_.value, "bends", std::vector<Point>{});
+            if (!std::isnan(given_->length)) e.set(Kind::Pipe, id_.value, "length", not_given);
+            e.set(Kind::Pipe, id_.value, down_, arrives, Origin::Proposed);
+            finish(e, "lead " + name_ + " to " + s.name + " instead, " + metres(way) + " long", {id_.value}, true);
+            break;
         }
     }
-    std::stable_sort(out.alternatives.begin(), out.alternatives.end(), [](const auto& x, const auto& y) {
-        return x.keeps_cover != y.keeps_cover ? x.keeps_cover : x.excavation < y.excavation;
-    });
-    return out;
-}
+
+    /// Lowers the main from here down, as far as it must. The outfall's own level cannot be lowered here.
+    void lower_the_main() {
+        Editing e(project_, "");
+        std::set<std::uint64_t> pipes;
+        double invert = low_end_ - drop_;
+        Step m = step(below_node_);
+        bool possible = true;
+        for (std::size_t guard = 0; guard < network_.nodes.size() && m.pipe; ++guard) {
+            const Pipe& p = *project_.pipes.find(m.pipe->pipe.value);
+            const bool back = p.from != m.node->structure;
+            if (m.pipe->invert_up <= invert + 1e-9) break;  // low enough from here on
+            pipes.insert(p.id);
+            e.set(Kind::Pipe, p.id, back ? "invert_to" : "invert_from", to_mm(invert), Origin::Proposed);
+            const double s = least(project_, LimitKind::LeastSlope, p.id, 0);
+            const double end = std::min(
+                m.pipe->invert_down,
+                invert - (s > 0 ? s : std::min(m.pipe->slope, project_.settings().default_slope)) * m.pipe->length);
+            if (end < m.pipe->invert_down - 1e-9)
+                e.set(Kind::Pipe, p.id, back ? "invert_from" : "invert_to", to_mm(end), Origin::Proposed);
+            if (m.node->down == no_node) break;
+            const Step next = step(m.node->down);
+            invert = std::min(end, m.pipe->invert_down) - drop_across(project_, next.node->structure);
+            if (!next.pipe && end < m.pipe->invert_down - 1e-9) possible = false;
+            m = next;
+        }
+        finish(e,
+               "lower " + std::to_string(pipes.size()) + (pipes.size() == 1 ? " pipe" : " pipes") +
+                   " of the main from " + joint_->name + " down" +
+                   (possible ? "" : "; the outfall would lie lower too"),
+               pipes, true);
+    }
+
+    /// The branch keeps its least depth to the structure, and drops there.
+    void drop_on_the_branch() {
+        const double shallow = std::min(head_->rim, joint_->rim) - asked_ - given_->wall - height(section_of(*given_));
+        const double end = std::min(shallow, high_end_ - flattest_ * length_of(project_, *given_));
+        if (end <= low_end_ + 1e-9) return;
+        Editing e(project_, "");
+        e.set(Kind::Pipe, id_.value, down_, to_mm(end), Origin::Proposed);
+        finish(e, "a drop of " + metres(end - main_invert_) + " on " + name_ + " at " + joint_->name, {id_.value},
+               true);
+    }
+    void steepen_the_branch() {
+        Editing e(project_, "");
+        e.set(Kind::Pipe, id_.value, down_, to_mm(wanted_), Origin::Proposed);
+        finish(e, "steepen " + name_ + " to meet the main at " + joint_->name, {id_.value}, true);
+    }
+
+    const Project& project_;
+    PipeId id_;
+    UnitSet units_;
+    Network network_;
+    BranchLevels out_;
+    const Pipe* given_ = nullptr;
+    const Structure *head_ = nullptr, *joint_ = nullptr;
+    int node_ = no_node, below_node_ = no_node;
+    bool turned_ = false;  ///< drawn against the water
+    const char *up_ = "", *down_ = "";
+    double high_end_ = 0, low_end_ = 0, main_invert_ = 0, drop_ = 0, wanted_ = 0, flattest_ = 0, asked_ = 0;
+    std::string name_;
+};
+
+}  // namespace
+
+BranchLevels branch_levels(const Project& project, PipeId id) { return BranchStudy(project, id).run(); }
 
 }  // namespace culvert

@@ -20,6 +20,10 @@
 /// velocities, flows and design are repeated until they agree. Then the grade lines are solved: where water stands
 /// above its limit, what raises it most downstream is enlarged, until it does not.
 ///
+/// So much is the plain design. Beside it the sizes that cost least together are sought (least_cost.h), for the flows
+/// of the design as it stands, and the whole repeated with them; of the two, the one that passes, then the cheaper, is
+/// proposed.
+///
 /// What is locked stays: a size or slope that is locked, an end that is pinned (typed, imported, from the ground or a
 /// catalogue; one that follows or was proposed is free). Existing and abandoned pipes are locked whole.
 namespace culvert {
@@ -53,10 +57,13 @@ struct DesignProposal {
     std::vector<DesignBlock> blocks;          ///< where it does not: why
     std::vector<std::string> notes;
     double cost_before = 0, cost_after = 0;
+    double cost_plain =
+        not_given;  ///< with the smallest sizes that need no steeper slope than the ground; NaN: not tried
     int rounds = 0;
 };
 struct DesignOptions {
     bool sizes = true, levels = true;  ///< what may change
+    bool least_cost = true;            ///< seek the sizes that cost least together, and take them where they cost less
     bool explain_blocks = true;        ///< try which limit prevents a design that passes
     std::vector<LimitKind> without;    ///< limits that are not held
 };

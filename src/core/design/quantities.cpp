@@ -1,0 +1,108 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/design/quantities.h"
+
+#include <cmath>
+#include <map>
+
+#include "core/base/contract.h"
+#include "core/design/branches.h"
+#include "core/design/pipe_fit.h"
+#include "core/model/lay.h"
+
+namespace culvert {
+namespace {
+
+/// Classes of depth of a trench or a structure.
+constexpr double classes[] = {0, 1.5, 3, 4.5, 6};
+int class_of(double depth) {
+    int k = 0;
+    while (k + 1 < static_cast<int>(std::size(classes)) && depth >= nth(classes, k + 1)) ++k;
+    return k;
+}
+
+struct Key {
+    QuantityLine::Group group;
+    Status status;
+    std::string what;
+    int depth;
+    auto operator<=>(const Key&) const = default;
+};
+
+class Counting {
+  public:
+    QuantityLine& line(QuantityLine::Group group, Status status, const std::string& what, double depth) {
+        const int k = class_of(depth);
+        QuantityLine& l = lines_[{group, status, what, k}];
+        l.group = group;
+        l.status = status;
+        l.what = what;
+        l.depth_from = nth(classes, k);
+        l.depth_to = k + 1 < static_cast<int>(std::size(classes)) ? nth(classes, k + 1) : not_given;
+        return l;
+    }
+    void add(QuantityLine& l, ElementRef element, double amount, double price) {
+        ++l.count;
+        l.amount += amount;
+        l.elements.push_back(element);
+        if (l.status != Status::Proposed || std::isnan(price)) return;
+        l.price = price;
+        l.cost = (std::isnan(l.cost) ? 0 : l.cost) + amount * price;
+    }
+    std::vector<QuantityLine> take() {
+        std::vector<QuantityLine> out;
+        for (auto& [key, line] : lines_) out.push_back(std::move(line));
+        return out;
+    }
+
+  private:
+    std::map<Key, QuantityLine> lines_;
+};
+
+}  // namespace
+
+Quantities quantities(const Project& project) {
+    Quantities out;
+    Counting counting;
+    const UnitSet u = units_of(project);
+    for (const Pipe& p : project.pipes) {
+        const ElementRef element{Kind::Pipe, p.id};
+        const Structure *a = project.structures.find(p.from.value), *b = project.structures.find(p.to.value);
+        const double volume = trench_volume(project, p), length = length_of(project, p);
+        if (!a || !b || std::isnan(volume) || std::isnan(length)) {
+            out.left_out.push_back(element);
+            continue;
+        }
+        const double depth = (a->rim - p.invert_from + b->rim - p.invert_to) / 2 + p.wall;
+        const bool box = p.shape == Shape::Box && p.width > 0;
+        const std::string what = (p.material.empty() ? std::string("pipe") : p.material) + ", " +
+                                 (box ? u.number(p.width, Quantity::Size) + " x " : "") +
+                                 u.text(p.size, Quantity::Size);
+        PipeSize size;
+        size.shape = p.shape;
+        size.size = p.size;
+        size.width = p.width;
+        counting.add(counting.line(QuantityLine::Group::Pipe, p.status, what, depth), element, length,
+                     price_of_size(project, size));
+        if (p.status == Status::Proposed)
+            counting.add(counting.line(QuantityLine::Group::Excavation, p.status, "trench", depth), element,
+                         std::max(volume, 0.0), project.settings().excavation_price);
+    }
+    for (const Structure& s : project.structures) {
+        const double depth = structure_depth(project, s);
+        constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint"};
+        const std::string what = s.type.empty() ? std::string(nth(kinds, static_cast<int>(s.kind))) : s.type;
+        counting.add(counting.line(QuantityLine::Group::Structure, s.status, what, std::isnan(depth) ? 0 : depth),
+                     {Kind::Structure, s.id}, 1, not_given);
+    }
+    out.lines = counting.take();
+    for (const QuantityLine& l : out.lines)
+        if (!std::isnan(l.cost)) out.cost += l.cost;
+    return out;
+}
+
+std::string depth_words(const QuantityLine& line, const UnitSet& units) {
+    if (std::isnan(line.depth_to)) return "deeper than " + units.text(line.depth_from, Quantity::Length);
+    return units.number(line.depth_from, Quantity::Length) + " to " + units.text(line.depth_to, Quantity::Length);
+}
+
+}  // namespace culvert

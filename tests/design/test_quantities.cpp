@@ -1,0 +1,145 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+
+#include "core/design/quantities.h"
+#include "core/design/sensitivity.h"
+#include "support/networks.h"
+
+using namespace culvert;
+
+namespace {
+
+bool close(double a, double b, double within = 1e-9) {
+    return std::abs(a - b) <= within * std::max({std::abs(a), std::abs(b), 1e-12});
+}
+Project two_pipes() {
+    Project p = new_project(UnitSystem::Si);
+    for (int i = 0; i < 3; ++i) {
+        Structure s;
+        s.id = static_cast<std::uint64_t>(i) + 1;
+        s.name = "A" + std::to_string(i + 1);
+        s.kind = i < 2 ? StructureKind::Manhole : StructureKind::Outfall;
+        s.x = 100 * i;
+        s.y = 0;
+        s.rim = 52;
+        p.structures.insert(s);
+    }
+    for (int i = 0; i < 2; ++i) {
+        Pipe q;
+        q.id = static_cast<std::uint64_t>(i) + 11;
+        q.from = {static_cast<std::uint64_t>(i) + 1};
+        q.to = {static_cast<std::uint64_t>(i) + 2};
+        q.material = "concrete";
+        q.size = 0.5;
+        q.wall = 0.1;
+        q.invert_from = i ? 49 : 50;
+        q.invert_to = i ? 48 : 50;
+        p.pipes.insert(q);
+    }
+    return p;
+}
+
+}  // namespace
+
+/// Quantities by hand, and what the verdicts hang on.
+class TestQuantities : public QObject {
+    Q_OBJECT
+  private slots:
+    /// The first pipe: depth 2 m to the invert, 2.2 m to the bottom of the bedding, 1.3 m wide: 100 x 2.2 x 1.3 = 286
+    /// m3.
+    void lengths_volumes_and_costs_are_those_by_hand() {
+        Project p = two_pipes();
+        p.settings_rows.change(settings_id)->excavation_price = 40;
+        p.settings_rows.change(settings_id)->pipe_price = 200;
+        const Quantities q = quantities(p);
+        double length = 0, dug = 0, cost = 0;
+        int structures = 0;
+        for (const QuantityLine& l : q.lines) {
+            if (l.group == QuantityLine::Group::Pipe) length += l.amount;
+            if (l.group == QuantityLine::Group::Excavation) dug += l.amount;
+            if (l.group == QuantityLine::Group::Structure) structures += l.count;
+            if (!std::isnan(l.cost)) cost += l.cost;
+        }
+        QVERIFY(close(length, 200));
+        QVERIFY(close(dug, 286 + 100 * 3.7 * 1.3));
+        QVERIFY(close(cost, 40 * dug + 200 * 0.5 * 200) && close(q.cost, cost));
+        QCOMPARE(structures, 3);
+        // The two trenches lie in two classes of depth.
+        QCOMPARE(std::count_if(q.lines.begin(), q.lines.end(),
+                               [](auto& l) { return l.group == QuantityLine::Group::Excavation; }),
+                 2);
+    }
+    void what_exists_costs_nothing_and_what_lacks_levels_is_named() {
+        Project p = two_pipes();
+        const double all = quantities(p).cost;
+        p.pipes.change(11)->status = Status::Existing;
+        const Quantities q = quantities(p);
+        QVERIFY(q.cost < all);
+        bool apart = false;
+        for (const QuantityLine& l : q.lines)
+            if (l.status == Status::Existing)
+                apart |= l.group == QuantityLine::Group::Pipe && close(l.amount, 100) && std::isnan(l.cost);
+        QVERIFY(apart);
+        p.pipes.change(12)->invert_to = not_given;
+        QCOMPARE(quantities(p).left_out, (std::vector<ElementRef>{{Kind::Pipe, 12}}));
+        QVERIFY(quantities(new_project(UnitSystem::Us)).lines.empty());
+    }
+    void every_pipe_is_counted_once() {
+        for (unsigned seed = 1; seed < 30; ++seed) {
+            const Project p = testing::random_project({.pipes = 60, .seed = seed});
+            const Quantities q = quantities(p);
+            std::map<std::uint64_t, int> seen;
+            double length = 0;
+            for (const QuantityLine& l : q.lines)
+                if (l.group == QuantityLine::Group::Pipe) {
+                    length += l.amount;
+                    for (const ElementRef e : l.elements) ++seen[e.id];
+                }
+            for (const ElementRef e : q.left_out) ++seen[e.id];
+            double whole = 0;
+            for (const Pipe& pipe : p.pipes) {
+                QCOMPARE(seen[pipe.id], 1);
+                if (std::find(q.left_out.begin(), q.left_out.end(), ElementRef{Kind::Pipe, pipe.id}) ==
+                    q.left_out.end())
+                    whole += length_of(p, pipe);
+            }
+            QVERIFY(close(length, whole));
+        }
+    }
+    /// Each change is what its words say, and its verdicts are those of the changed project solved from nothing.
+    void changes_are_solved_over_every_event() {
+        int changed = 0;
+        for (unsigned seed = 1; seed < 12; ++seed) {
+            const Project p = testing::random_project({.pipes = 30, .seed = seed});
+            const Results results = solve(p);
+            const FindingKeys before = beyond_keys(p, results);
+            const auto rows = sensitivities(p, results, results.front()->event, usual_cases(0.2, 0.4));
+            QCOMPARE(rows.size(), std::size_t{8});
+            for (const SensitivityRow& r : rows) {
+                const Project with = changed_by(p, r.change);
+                const FindingKeys after = beyond_keys(with, solve(with));
+                FindingKeys now = before;
+                for (const FindingKey& key : r.gone) std::erase(now, key);
+                now.insert(now.end(), r.added.begin(), r.added.end());
+                std::sort(now.begin(), now.end());
+                QVERIFY(now == after);
+                changed += !r.added.empty() || !r.gone.empty();
+                if (r.change.what == SensitivityCase::What::Intensity && r.change.change > 0) {
+                    QVERIFY(close(with.settings().uplift, p.settings().uplift * 1.2));
+                    QVERIFY(r.highest_rise >= -1e-9);  // more water nowhere lowers all levels
+                }
+                if (r.change.what == SensitivityCase::What::Coefficient)
+                    for (const Catchment& c : with.catchments) QVERIFY(!(c.coefficient > 1));
+            }
+        }
+        QVERIFY(changed > 10);
+        QCOMPARE(SensitivityCase({SensitivityCase::What::Tailwater, -0.3}).words(UnitSet(UnitSystem::Si)),
+                 std::string("tailwater 0.30 m lower"));
+        QCOMPARE(SensitivityCase({SensitivityCase::What::Roughness, 0.1}).words(UnitSet(UnitSystem::Si)),
+                 std::string("Manning n 10 % higher"));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestQuantities)
+#include "test_quantities.moc"
