@@ -251,6 +251,7 @@ int run_design(const std::string& file, const std::string& event, const std::str
                           {"beyond", {d.beyond_before, d.beyond_after}},
                           {"beyond_in_other_events", {d.others_before, d.others_after}},
                           {"cost", {d.cost_before, d.cost_after}},
+                          {"cost_of_plain_design", d.cost_plain},
                           {"prevented_by", why},
                           {"pipes", rows}}
                          .dump(2)
@@ -260,6 +261,8 @@ int run_design(const std::string& file, const std::string& event, const std::str
                   << " after; in other events " << d.others_before << " before, " << d.others_after
                   << " after\ncost: " << std::lround(d.cost_before) << " before, " << std::lround(d.cost_after)
                   << " after\n";
+        if (d.cost_plain > d.cost_after * 1.0005)
+            std::cout << "the plain design, of the smallest sizes that will do, costs " << std::lround(d.cost_plain) << "\n";
         for (const std::string& line : why) std::cout << line << "\n";
     }
     if (!output.empty()) {

@@ -129,6 +129,14 @@ class TestQuantities : public QObject {
                     QVERIFY(close(with.settings().uplift, p.settings().uplift * 1.2));
                     QVERIFY(r.highest_rise >= -1e-9);  // more water nowhere lowers all levels
                 }
+                if (r.change.what == SensitivityCase::What::Tailwater)
+                    for (const Structure& s : with.structures)
+                        if (const Structure& was = *p.structures.find(s.id);
+                            was.tailwater != Tailwater::Free && !std::isnan(was.tailwater_level))
+                            QVERIFY(close(s.tailwater_level, was.tailwater_level + r.change.change));
+                if (r.change.what == SensitivityCase::What::Roughness)
+                    for (const Pipe& q : with.pipes)
+                        QVERIFY(close(q.roughness, p.pipes.find(q.id)->roughness * (1 + r.change.change)));
                 if (r.change.what == SensitivityCase::What::Coefficient)
                     for (const Catchment& c : with.catchments) QVERIFY(!(c.coefficient > 1));
             }

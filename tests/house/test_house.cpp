@@ -71,7 +71,8 @@ class TestHouse : public QObject {
     }
     void every_setting_choice_and_limit_has_a_test_in_which_it_alone_changes_the_answer() {
         const QString tests = read(QString(CULVERT_SOURCE) + "/tests/review/test_settings.cpp") +
-                              read(QString(CULVERT_SOURCE) + "/tests/review/test_street_settings.cpp");
+                              read(QString(CULVERT_SOURCE) + "/tests/review/test_street_settings.cpp") +
+                              read(QString(CULVERT_SOURCE) + "/tests/design/test_propose_design.cpp");
         QStringList without;
         // Words that are for people only, and what a new row begins with in the window (tests/app).
         const QStringList words{"title", "place", "note", "criteria", "coordinates", "default_kind"};

@@ -443,6 +443,8 @@ void Drawer::show_design(const std::shared_ptr<const DesignProposal>& proposal) 
                         .arg(proposal->others_after)
                         .arg(proposal->cost_before, 0, 'f', 0)
                         .arg(proposal->cost_after, 0, 'f', 0);
+    if (proposal->cost_plain > proposal->cost_after * 1.0005)
+        words += QString(" The plain design, of the smallest sizes that will do, costs %1.").arg(proposal->cost_plain, 0, 'f', 0);
     for (const std::string& line : block_words(document_.project(), *proposal)) words += "\n" + text(line);
     p.words = words;
     show_proposed(std::move(p));

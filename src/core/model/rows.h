@@ -180,7 +180,7 @@ enum class LimitKind {
     MostStreetVelocity,
     MostStreetShear,  ///< on the bed of a ditch or the street's edge
 };
-constexpr std::size_t limit_count = 17;
+constexpr std::size_t limit_count = static_cast<std::size_t>(LimitKind::MostStreetShear) + 1;
 
 struct Limit : Row {
     LimitKind kind = LimitKind::LeastVelocity;
