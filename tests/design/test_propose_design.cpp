@@ -310,6 +310,18 @@ class TestProposeDesign : public QObject {
         }
         QVERIFY(proven);
     }
+    /// A pin that is in the way is named; let go, the design passes.
+    void a_pin_that_prevents_a_design_is_named() {
+        Project p = line(0.0);
+        p = with(p, Kind::Pipe, 13, "invert_to", 49.2);
+        const DesignProposal d = propose_design(p, {event_id});
+        QVERIFY(!d.passes);
+        bool named = false;
+        for (const std::string& line : block_words(p, d))
+            named |= QString::fromStdString(line).startsWith("The end of S3–S4 is pinned at 49.200 m");
+        QVERIFY(named);
+        QVERIFY(beyond(designed(with(p, Kind::Pipe, 13, "invert_to", 49.2, Origin::Proposed))).empty());
+    }
     /// High water at the outfall: sizes grow where friction raises the water, or the limit is named.
     void the_grade_line_is_kept_too() {
         int grown = 0, named = 0;

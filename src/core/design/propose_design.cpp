@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <set>
 
 #include "core/design/branches.h"
 #include "core/design/designer.h"
@@ -112,6 +113,39 @@ void explain_blocks(DesignProposal& out, const Project& project, EventId event, 
                      [](const DesignBlock& a, const DesignBlock& b) { return a.alone > b.alone; });
 }
 
+/// Which pinned end stands in the way: each at a pipe that breaks a limit is let go in turn, and the whole designed
+/// again.
+void explain_pins(DesignProposal& out, const Project& project, EventId event, const DesignOptions& options,
+                  const std::stop_token& stop) {
+    constexpr int most_tried = 8;
+    std::set<std::uint64_t> broken;
+    for (const Finding& f : out.findings)
+        if (of_pipes(f) && f.element.kind == Kind::Pipe) broken.insert(f.element.id);
+    int tried = 0;
+    const UnitSet u = units_of(project);
+    for (const std::uint64_t id : broken)
+        for (const bool start : {true, false}) {
+            const Pipe& p = *project.pipes.find(id);
+            const std::size_t field = *field_index(Kind::Pipe, start ? "invert_from" : "invert_to");
+            const double level = start ? p.invert_from : p.invert_to;
+            if (std::isnan(level) || p.origin[field] == Origin::Default || p.origin[field] == Origin::Proposed)
+                continue;
+            if (p.status != Status::Proposed || ++tried > most_tried || stop.stop_requested()) return;
+            Project free = project;
+            free.pipes.change(id)->origin[field] = Origin::Proposed;
+            DesignOptions quick = options;
+            quick.explain_blocks = false;
+            const DesignProposal without = propose_design(free, event, quick, stop);
+            if (!without.passes) continue;
+            apply(free, without.edit);
+            const Pipe& now = *free.pipes.find(id);
+            out.notes.push_back("The " + std::string(start ? "start" : "end") + " of " + pipe_name(project, p) +
+                                " is pinned at " + u.text(level, Quantity::Level) +
+                                ": let go, the design passes, with " +
+                                u.text(start ? now.invert_from : now.invert_to, Quantity::Level) + " there.");
+        }
+}
+
 }  // namespace
 
 bool DesignRow::changed() const {
@@ -162,14 +196,17 @@ DesignProposal propose_design(const Project& project, EventId event, const Desig
         tell(out, project, after, *r, designer->laid());
     }
     out.passes = out.beyond_after == 0;
-    if (!out.passes && options.explain_blocks) explain_blocks(out, project, event, options, stop);
+    if (!out.passes && options.explain_blocks) {
+        explain_pins(out, project, event, options, stop);
+        explain_blocks(out, project, event, options, stop);
+    }
     return out;
 }
 
 std::vector<std::string> block_words(const Project& project, const DesignProposal& proposal) {
-    std::vector<std::string> out;
+    std::vector<std::string> out = proposal.notes;
     const UnitSet u = units_of(project);
-    if (!proposal.passes && proposal.blocks.empty() && proposal.beyond_after > 0)
+    if (!proposal.passes && out.empty() && proposal.blocks.empty() && proposal.beyond_after > 0)
         out.push_back("What is left has no single limit as its cause: see the findings.");
     for (const DesignBlock& b : proposal.blocks) {
         if (!b.alone &&
