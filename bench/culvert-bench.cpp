@@ -235,6 +235,10 @@ int main(int argc, char** argv) {
         bench_streets();
         if (!all) return 0;
     }
+    if (all || std::strcmp(argv[1], "design") == 0) {
+        bench_design();
+        if (!all) return 0;
+    }
     if (argc < 2 || std::strcmp(argv[1], "ui") != 0) {
         core(reference, false);
         core(reference, true);

@@ -7,3 +7,5 @@ void bench_site(double reference);
 void bench_workbench(double reference);
 /// Water on the streets against one gutter solve and against the whole; spacing of a long street.
 void bench_streets();
+/// Designs of fresh pipes, plain and of least cost.
+void bench_design();

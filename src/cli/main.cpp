@@ -262,7 +262,8 @@ int run_design(const std::string& file, const std::string& event, const std::str
                   << " after\ncost: " << std::lround(d.cost_before) << " before, " << std::lround(d.cost_after)
                   << " after\n";
         if (d.cost_plain > d.cost_after * 1.0005)
-            std::cout << "the plain design, of the smallest sizes that will do, costs " << std::lround(d.cost_plain) << "\n";
+            std::cout << "the plain design, of the smallest sizes that will do, costs " << std::lround(d.cost_plain)
+                      << "\n";
         for (const std::string& line : why) std::cout << line << "\n";
     }
     if (!output.empty()) {

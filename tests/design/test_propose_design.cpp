@@ -397,6 +397,26 @@ class TestProposeDesign : public QObject {
               cheaper);
         QVERIFY(passed > 500 && cheaper > 100);
     }
+    /// Rings and pipes side by side are laid along the main ways; what is said of them holds.
+    void networks_with_rings_are_designed_too() {
+        std::mt19937 dice(23);
+        int rings = 0;
+        for (int round = 0; round < 60; ++round) {
+            Project p = hills(dice, 5 + static_cast<int>(dice() % 6));
+            const std::uint64_t a = 2 + dice() % (p.structures.size() - 1), b = 2 + dice() % (p.structures.size() - 1);
+            if (a == b) continue;
+            add_pipe(p, 3000, a, b);
+            ++rings;
+            DesignOptions options;
+            options.explain_blocks = false;
+            const DesignProposal d = propose_design(p, {event_id}, options);
+            Project after = p;
+            apply(after, d.edit);
+            QCOMPARE(d.passes, beyond(after).empty());
+            QCOMPARE(d.rows.size(), p.pipes.size());
+        }
+        QVERIFY(rings > 40);
+    }
 };
 
 QTEST_GUILESS_MAIN(TestProposeDesign)

@@ -21,7 +21,7 @@ QuantitiesPanel::QuantitiesPanel(Document& document, QWidget* parent)
     table_->verticalHeader()->hide();
     table_->verticalHeader()->setDefaultSectionSize(22);
     table_->setHorizontalHeaderLabels({"What", "Status", "Depth", "Count", "Amount", "Price", "Cost"});
-    table_->horizontalHeader()->setStretchLastSection(true);
+    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     column->addWidget(table_, 1);
     connect(table_, &QTableWidget::itemSelectionChanged, this, [this] {
         std::vector<ElementRef> all;
@@ -60,19 +60,24 @@ void QuantitiesPanel::show_lines(Quantities found) {
         const auto money = [](double v) { return std::isnan(v) ? QString() : QString::number(v, 'f', 0); };
         constexpr double cubic_yard = 0.764554857984;
         QString amount = QString::number(l.count);
-        if (l.group == QuantityLine::Group::Pipe) amount = text(u.text(l.amount, Quantity::Length));
-        if (l.group == QuantityLine::Group::Excavation)
-            amount = us ? QString::number(l.amount / cubic_yard, 'f', 0) + " yd³"
-                        : QString::number(l.amount, 'f', 0) + " m³";
+        double unit = 1;  // what the price is of
+        if (l.group == QuantityLine::Group::Pipe) {
+            amount = text(u.text(l.amount, Quantity::Length));
+            unit = u.unit(Quantity::Length).factor;
+        }
+        if (l.group == QuantityLine::Group::Excavation) {
+            unit = us ? cubic_yard : 1;
+            amount = QString::number(l.amount / unit, 'f', 0) + (us ? " yd³" : " m³");
+        }
         cell(0, text(l.what), false);
         cell(1, statuses[static_cast<int>(l.status)], false);
         cell(2, text(depth_words(l, u)), false);
         cell(3, QString::number(l.count), true);
         cell(4, amount, true);
-        cell(5, money(l.price), true);
+        cell(5, money(l.price * unit), true);
         cell(6, money(l.cost), true);
     }
-    table_->resizeColumnsToContents();
+    for (int column = 1; column < table_->columnCount(); ++column) table_->resizeColumnToContents(column);
     QString words =
         QString(
             "What is proposed costs %1; structures have no price. Existing pipes cost nothing. Prices stand "

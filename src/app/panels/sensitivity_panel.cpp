@@ -115,7 +115,7 @@ void SensitivityPanel::show_rows(std::vector<SensitivityRow> rows) {
         cell(4, which.join("; "), false);
     }
     table_->resizeColumnsToContents();
-    said_->setText("Verdicts that change, over all events. Select a line: its elements are selected.");
+    said_->setText("Select a line: what changes in it is selected.");
 }
 
 }  // namespace culvert::app

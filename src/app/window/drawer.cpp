@@ -444,7 +444,8 @@ void Drawer::show_design(const std::shared_ptr<const DesignProposal>& proposal) 
                         .arg(proposal->cost_before, 0, 'f', 0)
                         .arg(proposal->cost_after, 0, 'f', 0);
     if (proposal->cost_plain > proposal->cost_after * 1.0005)
-        words += QString(" The plain design, of the smallest sizes that will do, costs %1.").arg(proposal->cost_plain, 0, 'f', 0);
+        words += QString(" The plain design, of the smallest sizes that will do, costs %1.")
+                     .arg(proposal->cost_plain, 0, 'f', 0);
     for (const std::string& line : block_words(document_.project(), *proposal)) words += "\n" + text(line);
     p.words = words;
     show_proposed(std::move(p));
@@ -477,6 +478,7 @@ void Drawer::show_proposed(Proposed proposed) {
     }
     emit model->layoutChanged();
     proposal_table_->resizeColumnsToContents();
+    proposal_table_->setColumnWidth(0, std::max(110, proposal_table_->columnWidth(0) + 24));  // with its tick
     proposal_text_->setText(proposed_->words);
     proposal_text_->setWordWrap(true);
     open_proposal_page();

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <map>
 #include <set>
+#include <unordered_map>
 
 #include "core/analysis/solver.h"
 #include "core/base/contract.h"
@@ -18,7 +19,8 @@
 /// then steps against water that stands too high. Only propose_design.cpp includes this.
 namespace culvert::designing {
 
-constexpr double slack = 1e-7;  ///< m: levels are multiples of a millimetre
+constexpr double slack = 1e-7;    ///< m: levels are multiples of a millimetre
+constexpr int most_searches = 6;  ///< for least cost: flows change little after
 constexpr int most_rounds = 24, settled_after = 8, most_growth = 200;
 
 inline double floor_mm(double level) { return std::floor(level * 1000 + 1e-6) / 1000; }
@@ -71,16 +73,25 @@ class Designer {
         if (!solve()) return false;
         limits_.emplace(now_, event_);
         flow_.assign(result_->links.size(), 0);
-        for (int growth = 0; growth < most_growth; ++growth) {
+        settle(stop);
+        for (int growth = 0; growth < most_growth && !stop.stop_requested(); ++growth) {
+            if (grow()) {
+                step(settled_after);  // one round for each change; flows are settled where no more is wanted
+                continue;
+            }
             settle(stop);
-            if (stop.stop_requested()) return false;
             if (!grow()) break;
         }
+        if (stop.stop_requested()) return false;
         return true;
     }
     [[nodiscard]] const Project& now() const { return now_; }
     [[nodiscard]] const EventResult& result() const { return *result_; }
-    [[nodiscard]] const std::vector<Laid>& laid() const { return laid_; }
+    [[nodiscard]] std::map<std::uint64_t, std::string> reasons() const {
+        std::map<std::uint64_t, std::string> out;
+        for (std::size_t i = 0; i < laid_.size() && i < order_.size(); ++i) out[order_[i].value] = laid_[i].reason;
+        return out;
+    }
     [[nodiscard]] int rounds() const { return rounds_; }
 
   private:
@@ -93,26 +104,38 @@ class Designer {
 
     /// Lays all pipes and solves, until flows and design agree.
     void settle(const std::stop_token& stop) {
-        for (int round = 0; round < most_rounds && !stop.stop_requested(); ++round) {
-            ++rounds_;
-            const Network& net = *result_->network;
-            for (std::size_t i = 0; i < net.links.size(); ++i) {
-                const double flow = result_->links[i].flow.flow;
-                // Where rounds go to and fro between two designs the larger flow is held.
-                flow_[i] = round < settled_after ? flow : std::max(flow_[i], flow);
-            }
-            std::vector<Laid> laid = lay(net);
-            if (laid == laid_ && round > 0) return;
-            laid_ = std::move(laid);
-            apply(now_, edit_of(now_, net));
-            if (!solve()) return;
+        for (int round = 0; round < most_rounds && !stop.stop_requested(); ++round)
+            if (!step(round)) return;
+    }
+    /// Lays all pipes for the flows as they are, and solves. False where nothing changed by it.
+    bool step(int round) {
+        ++rounds_;
+        const auto network = result_->network;  // that the pipes are laid by; solving makes another
+        const Network& net = *network;
+        std::vector<PipeId> order;
+        for (const Link& l : net.links) order.push_back(l.pipe);
+        if (order != order_) {  // levels turn the main way of a ring, and with it the order of the pipes
+            order_ = std::move(order);
+            laid_.clear();
+            ranges_.clear();
+            flow_.assign(net.links.size(), 0);
         }
+        for (std::size_t i = 0; i < net.links.size(); ++i) {
+            const double flow = result_->links[i].flow.flow;
+            // Where rounds go to and fro between two designs the larger flow is held.
+            flow_[i] = round < settled_after ? flow : std::max(flow_[i], flow);
+        }
+        std::vector<Laid> laid = lay(net);
+        if (laid == laid_ && round > 0) return false;
+        laid_ = std::move(laid);
+        apply(now_, edit_of(now_, net));
+        return solve();
     }
 
     /// One pass from the heads down.
     std::vector<Laid> lay(const Network& net) {
         std::vector<Laid> laid(net.links.size());
-        if (options_.least_cost && options_.sizes) choose_by_cost(net);
+        if (options_.least_cost && options_.sizes && searches_ < most_searches) choose_by_cost(net);
         for (std::size_t i = 0; i < net.links.size(); ++i) {
             const Link& link = net.links[i];
             const Pipe& pipe = *now_.pipes.find(link.pipe.value);
@@ -178,6 +201,7 @@ class Designer {
         std::vector<std::vector<const PipeSize*>> sizes(net.links.size());
         for (std::size_t i = 0; i < net.links.size(); ++i) pipes[i] = cost_pipe(net, static_cast<int>(i), sizes[i]);
         const LeastCost found = least_cost(pipes);
+        ++searches_;
         chosen_.clear();
         for (std::size_t i = 0; i < net.links.size(); ++i)
             if (found.size[i] >= 0) chosen_[net.links[i].pipe.value] = nth(sizes[i], found.size[i]);
@@ -207,7 +231,7 @@ class Designer {
         const double smallest = std::max(std::isnan(needs.least_size) ? 0.0 : needs.least_size, floor_of(pipe.id));
         for (const PipeSize* s : sizes_for(pipe, free)) {
             if (free.size && s->size < smallest - 1e-9) continue;
-            SlopeRange range = slope_range(section_of_size(*s), s->roughness, needs);
+            SlopeRange range = range_of(link, *s, needs);
             if (!free.slope && l.slope > 0) range.least = range.most = l.slope;
             if (!free.up && !free.down) range.least = -1e9, range.most = 1e9;  // locked: it is as it is
             constexpr double bedding = 0.1, working_space = 0.3;               // as branches.h prices them
@@ -220,6 +244,15 @@ class Designer {
         return c;
     }
 
+    /// Kept while the flow stays: most pipes carry the same from round to round.
+    SlopeRange range_of(int link, const PipeSize& size, const PipeNeeds& needs) {
+        Ranges& kept = ranges_[link];
+        if (kept.flow != needs.flow) kept = {needs.flow, {}};
+        for (const auto& [known, range] : kept.of)
+            if (known == &size) return range;
+        return kept.of.emplace_back(&size, slope_range(section_of_size(size), size.roughness, needs)).second;
+    }
+
     struct Fit {
         Laid laid;
         double natural = 0, least = 0;  ///< slope the ground gives; least slope of the size
@@ -227,12 +260,11 @@ class Designer {
     };
     /// Ends of a pipe with a size, as high as they may lie.
     Fit fit(const Network& net, int link, const Pipe& pipe, const PipeSize& size, const Freedom& free,
-            const std::vector<Laid>& laid) const {
+            const std::vector<Laid>& laid) {
         const Link& l = nth(net.links, link);
         const Node &from = nth(net.nodes, l.from), &to = nth(net.nodes, l.to);
         const double above = cover_of(pipe.id) + size.wall + size.size;
-        SlopeRange range = slope_range(section_of_size(size), size.roughness,
-                                       needs_of(*limits_, pipe.id, nth(flow_, link), net.peak_capacity));
+        SlopeRange range = range_of(link, size, needs_of(*limits_, pipe.id, nth(flow_, link), net.peak_capacity));
         if (!free.slope && l.slope > 0) range.least = range.most = l.slope;
         Fit out;
         out.laid.size = &size;
@@ -282,11 +314,12 @@ class Designer {
             Fit f = fit(net, link, pipe, *s, free, laid);
             if (!worst || f.least < worst->least) worst = f;
             if (!f.ok) continue;
-            if (f.least <= f.natural + slack) {
-                best = f;
+            const bool follows = f.least <= f.natural + slack;  // a larger one lies deeper: its ground falls more
+            if (follows && (!best || f.least < best->least - slack)) {
                 why = f.natural > f.least + slack ? "follows the ground" : "least slope";
-                break;
+                best = f;
             }
+            if (follows) break;
             if (!best || f.least < best->least - slack) {
                 best = f;
                 why = "least slope that keeps its limits";
@@ -313,11 +346,12 @@ class Designer {
     /// What the laid pipes differ by from a project.
     Edit edit_of(const Project& base, const Network& net, Origin origin = Origin::Proposed) const {
         Editing e(base, "Propose a design");
-        for (std::size_t i = 0; i < net.links.size() && i < laid_.size(); ++i) {
+        for (std::size_t i = 0; i < order_.size() && i < laid_.size(); ++i) {
             const Laid& l = laid_[i];
-            const Pipe* p = base.pipes.find(net.links[i].pipe.value);
-            if (!p) continue;
-            const bool along = p->from == nth(net.nodes, net.links[i].from).structure;
+            const Pipe* p = base.pipes.find(order_[i].value);
+            const int link = net.link_of(order_[i]);
+            if (!p || link == no_link) continue;
+            const bool along = p->from == nth(net.nodes, nth(net.links, link).from).structure;
             const Freedom free = freedom_of(*project_.pipes.find(p->id), along, options_);
             if (l.size && free.size &&
                 (std::abs(l.size->size - p->size) > 1e-9 || (p->shape == Shape::Box && !(l.size->width == p->width)))) {
@@ -428,14 +462,20 @@ class Designer {
         PipeSize size;
         std::vector<const PipeSize*> list;
     };
-    std::map<std::uint64_t, OwnSize> own_;             ///< of pipes whose size is locked, or not in the catalogue
+    std::map<std::uint64_t, OwnSize> own_;  ///< of pipes whose size is locked, or not in the catalogue
+    struct Ranges {
+        double flow = not_given;
+        std::vector<std::pair<const PipeSize*, SlopeRange>> of;
+    };
+    std::unordered_map<int, Ranges> ranges_;           ///< by link
     std::map<std::uint64_t, const PipeSize*> chosen_;  ///< by least cost
     std::map<std::uint64_t, double> floors_;           ///< sizes that the grade line asks for
     std::map<std::uint64_t, std::pair<double, double>>
-        lowered_;  ///< starts that it asks for: where each lay first, and is to lie at most
+        lowered_;                ///< starts that it asks for: where each lay first, and is to lie at most
+    std::vector<PipeId> order_;  ///< of the pipes, as they were laid
     std::vector<double> flow_;
     std::vector<Laid> laid_;
-    int rounds_ = 0;
+    int rounds_ = 0, searches_ = 0;
     bool no_cover_ = false;  ///< tried without a least cover: then without any
 };
 

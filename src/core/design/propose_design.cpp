@@ -13,7 +13,6 @@ namespace culvert {
 namespace {
 
 using designing::Designer;
-using designing::Laid;
 using designing::slack;
 
 /// Findings of pipes and levels beyond their limits: what a design can mend or break.
@@ -44,7 +43,7 @@ double cost_of(const Project& project) {
 
 /// Rows of before and after, upstream first.
 void tell(DesignProposal& out, const Project& before, const Project& after, const EventResult& result,
-          const std::vector<Laid>& laid) {
+          const std::map<std::uint64_t, std::string>& reasons) {
     const Network& net = *result.network;
     for (std::size_t i = 0; i < net.links.size(); ++i) {
         const Pipe *was = before.pipes.find(net.links[i].pipe.value), *is = after.pipes.find(net.links[i].pipe.value);
@@ -63,11 +62,34 @@ void tell(DesignProposal& out, const Project& before, const Project& after, cons
         row.flow = result.links[i].flow.flow;
         row.cost_before = cost_of(before, *was, row.volume_before);
         row.cost_after = cost_of(after, *is, row.volume_after);
-        if (i < laid.size()) row.reason = laid[i].reason;
+        if (const auto at = reasons.find(row.pipe.value); at != reasons.end()) row.reason = at->second;
         if (!std::isnan(row.cost_before)) out.cost_before += row.cost_before;
         if (!std::isnan(row.cost_after)) out.cost_after += row.cost_after;
         out.rows.push_back(std::move(row));
     }
+}
+
+/// The components that hold something beyond its limit, as a project of their own: only there is it asked why.
+Project broken_part(const Project& project, const EventResult& result, const std::vector<Finding>& findings) {
+    const Network& net = *result.network;
+    std::vector<bool> kept(net.components.size(), false);
+    for (const Finding& f : findings)
+        if (of_pipes(f))
+            if (const int node = net.node_of(f.element); node != no_node)
+                kept[static_cast<std::size_t>(nth(net.nodes, node).component)] = true;
+    Project part = project;
+    std::set<std::uint64_t> gone;
+    for (const Node& n : net.nodes)
+        if (!kept[static_cast<std::size_t>(n.component)]) gone.insert(n.structure.value);
+    if (gone.empty()) return part;
+    for (const Pipe& p : project.pipes)
+        if (gone.contains(p.from.value) || gone.contains(p.to.value)) part.pipes.erase(p.id);
+    for (const StreetPath& p : project.street_paths)
+        if (gone.contains(p.from.value) || gone.contains(p.to.value)) part.street_paths.erase(p.id);
+    for (const Catchment& c : project.catchments)
+        if (gone.contains(c.structure.value)) part.catchments.erase(c.id);
+    for (const std::uint64_t id : gone) part.structures.erase(id);
+    return part;
 }
 
 /// Which limit stands in the way: each that is broken is left out in turn, and the whole designed again.
@@ -193,12 +215,13 @@ DesignProposal propose_design(const Project& project, EventId event, const Desig
         out.findings = review(held, *r).findings;
         for (Finding& f : out.findings) word(held, *r, f);
         out.beyond_after = static_cast<int>(std::count_if(out.findings.begin(), out.findings.end(), of_pipes));
-        tell(out, project, after, *r, designer->laid());
+        tell(out, project, after, *r, designer->reasons());
     }
     out.passes = out.beyond_after == 0;
     if (!out.passes && options.explain_blocks) {
-        explain_pins(out, project, event, options, stop);
-        explain_blocks(out, project, event, options, stop);
+        const Project part = broken_part(project, designer->result(), out.findings);
+        explain_pins(out, part, event, options, stop);
+        explain_blocks(out, part, event, options, stop);
     }
     return out;
 }
