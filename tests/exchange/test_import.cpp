@@ -421,6 +421,38 @@ class TestImport : public QObject {
         QCOMPARE(good.polygons[0].rings.size(), std::size_t{2});
         QVERIFY(good.polygons[0].coefficient == 0.9 && good.polygons[2].kind == "woods" && good.remarks.size() == 1);
     }
+    /// A bulge of tan(a/4): 1 is half a circle, and -0.5 an arc to the other side, each through its own points.
+    void arcs_of_polylines_are_round() {
+        for (const double bulge : {1.0, -1.0, 0.5, -0.2}) {
+            const DrawingOutcome read = read_dxf(entities(pairs({{0, "LWPOLYLINE"},
+                                                                 {8, "w"},
+                                                                 {90, "2"},
+                                                                 {10, "100"},
+                                                                 {20, "50"},
+                                                                 {42, std::to_string(bulge)},
+                                                                 {10, "110"},
+                                                                 {20, "50"}})));
+            QVERIFY(read.ok && read.drawing.lines.size() == 1);
+            const auto& line = read.drawing.lines[0].points;
+            QVERIFY(line.size() > 4);
+            // Height of the arc over its chord is the bulge times half of it; its radius by Pythagoras.
+            const double h = std::abs(bulge) * 5, r = (25 + h * h) / (2 * h), cy = 50 + (bulge > 0 ? 1 : -1) * (r - h);
+            double deepest = 0;
+            for (const auto& q : line) {
+                QVERIFY(std::abs(std::hypot(q.x - 105, q.y - cy) - r) < 1e-6);
+                deepest = std::max(deepest, std::abs(q.y - 50));
+            }
+            QVERIFY(deepest <= h + 1e-6 && deepest > 0.98 * h);
+            for (const auto& q : line)
+                QVERIFY(bulge > 0 ? q.y <= 50 + 1e-6 : q.y >= 50 - 1e-6);  // to the right of the way
+        }
+    }
+    void formatting_of_long_texts_goes_and_their_words_stay() {
+        const DrawingOutcome read = read_dxf(entities(pairs(
+            {{0, "MTEXT"}, {8, "t"}, {10, "1"}, {20, "2"}, {40, "2.5"}, {1, "{\\fArial|b0;Mill\\PLane} \\H2.5;12"}})));
+        QVERIFY(read.ok && read.drawing.texts.size() == 1);
+        QCOMPARE(read.drawing.texts[0].text, std::string("Mill Lane 12"));
+    }
 };
 
 QTEST_GUILESS_MAIN(TestImport)
