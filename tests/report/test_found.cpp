@@ -274,6 +274,28 @@ class TestFound : public QObject {
         QCOMPARE(run({"surface", dir_.path() + "/vrt.tif"}).code, 3);
         QCOMPARE(run({"surface", dir_.path() + "/vrt.vrt"}).code, 3);
     }
+    /// A finding about a file's content names the field that it is about; a place that is no file has no line.
+    void findings_of_a_file_name_their_field() {
+        Project p = new_project(UnitSystem::Si);
+        Surface surface;
+        surface.id = 31;
+        surface.name = "lost";
+        surface.asset = "nowhere";
+        p.surfaces.insert(surface);
+        AssetStore store;
+        const auto missing = asset_findings(p, store);
+        QCOMPARE(missing.size(), std::size_t{1});
+        QCOMPARE(missing[0].field, std::string("asset"));
+        Variant v;
+        v.id = 32;
+        v.name = "odd";
+        v.changes = "not a text of changes";
+        p.variants.insert(v);
+        const auto odd = variant_findings(p);
+        QVERIFY(!odd.empty() && odd[0].field == "changes" && odd[0].element.id == 32);
+        const SiteOffer offer = look_at(dir_.path().toStdString(), 1);
+        QVERIFY(!offer.problems.empty() && offer.problems[0].line == 0);
+    }
 };
 
 QTEST_GUILESS_MAIN(TestFound)
