@@ -62,8 +62,10 @@ class TestDesignWindow : public QObject {
     void press_the_key() {
         window_->activateWindow();
         QTest::keyClick(window_.get(), Qt::Key_F9);
+        QVERIFY(window_->notice()->said().startsWith("Designing"));  // and how to stop it
         QTRY_VERIFY_WITH_TIMEOUT(d().has_pending(), 20000);
         window_->grab();
+        QVERIFY(window_->notice()->said().isEmpty());
     }
 
   private slots:

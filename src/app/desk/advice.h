@@ -45,6 +45,7 @@ class Advice : public QObject {
     [[nodiscard]] bool seeking() const { return seeking_; }
     void propose_sizes();
     void propose_design();
+    void stop_proposing() { proposer_.cancel(); }
 
   signals:
     void changed();

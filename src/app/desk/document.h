@@ -142,6 +142,7 @@ class Document : public QObject {
     void propose_sizes() { advice_.propose_sizes(); }
     /// The same of sizes, slopes and levels together; `designed` brings them.
     void propose_design() { advice_.propose_design(); }
+    void stop_proposing() { advice_.stop_proposing(); }
 
     // Files
     [[nodiscard]] const QString& path() const { return path_; }

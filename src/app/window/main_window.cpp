@@ -105,6 +105,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     grid->addWidget(across, 3, 1);
     grid->setRowStretch(3, 1);
     grid->setColumnStretch(1, 1);
+    connect(&document_, &Document::designed, this, [this] { notice_->say({}); });
     declare_actions();
     declare_file_actions();
     declare_site_actions();
@@ -340,7 +341,14 @@ void MainWindow::declare_size_actions() {
         "Sizes, slopes and levels of all free pipes that keep every limit in the viewed event, or what prevents it; "
         "shown "
         "before they are taken",
-        QKeySequence("F9"), [this] { document_.propose_design(); },
+        QKeySequence("F9"),
+        [this] {
+            notice_->say("Designing …", {{"Stop", [this] {
+                                              document_.stop_proposing();
+                                              notice_->say({});
+                                          }}});
+            document_.propose_design();
+        },
         [this] { return !document_.project().events.empty() && !document_.project().pipes.empty(); });
     actions_->add(
         "size.lock", "Lock or unlock the size", "A locked size is checked, never proposed", {},
