@@ -92,7 +92,7 @@ FAULTS = [
     ("flows of the first round only", "core/design/designer.h", "flow_[i] = round < settled_after ? flow : std::max(flow_[i], flow);", "if (flow_[i] == 0) flow_[i] = flow;", "design-propose_design"),
     ("a locked size taken", "core/design/designer.h", "options.sizes && !p.size_locked", "options.sizes", "design-propose_design"),
     ("least cost that digs for nothing", "core/design/least_cost.cpp", "pipe.dig_price * size.width * pipe.length *", "0 * pipe.dig_price * size.width * pipe.length *", "design-least_cost"),
-    ("a larger arrival beaten by any", "core/design/least_cost.cpp", "for (int d = 0; mixed && d < a.size; ++d)", "for (int d = 0; d < static_cast<int>(sizes); ++d)", "design-least_cost"),
+    ("a larger arrival beaten by any", "core/design/least_cost.cpp", "for (int d = 0; mixed && d < a.size; ++d)", "for (int d = 0; (mixed || d >= 0) && d < static_cast<int>(sizes); ++d)", "design-least_cost"),
     ("an existing pipe that costs", "core/design/quantities.cpp", "if (l.status != Status::Proposed || std::isnan(price)) return;", "if (std::isnan(price)) return;", "design-quantities"),
     ("tailwater lowered where it is raised", "core/design/sensitivity.cpp", "tailwater_level += change.change;", "tailwater_level -= change.change;", "design-quantities"),
     ("a part of a flow path without its fall", "core/design/flow_parts.cpp", "double slope = fall / l;", "double slope = mean;", "design-flow_parts"),

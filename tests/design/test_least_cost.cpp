@@ -107,6 +107,23 @@ class TestLeastCost : public QObject {
         }
         QVERIFY(found > 200 && none > 5 && dearer_greedy > 50);
     }
+    /// A larger pipe above arrives higher and cheaper, but nothing smaller may follow it: the smaller one must not be
+    /// lost.
+    void a_smaller_dearer_arrival_is_kept_for_what_may_follow_it() {
+        const auto size = [](double d, double slope, double price) {
+            return CostSize{d, 1 + d, slope, 0.1, price, d + 0.7, 0.15};
+        };
+        CostPipe above, below;
+        above.below = 1;
+        above.length = below.length = 50;
+        above.rim_up = above.rim_down = below.rim_up = below.rim_down = 20;
+        above.dig_price = below.dig_price = 1;
+        below.covered_below = false;
+        above.sizes = {size(0.3, 0.02, 100), size(0.6, 0.001, 50)};
+        below.sizes = {size(0.3, 0.002, 10), size(0.6, 0.002, 1000)};
+        const CostPipe pipes[] = {above, below};
+        QCOMPARE(least_cost(pipes).size, (std::vector<int>{0, 0}));
+    }
     void a_fixed_end_is_met() {
         std::mt19937 dice(9);
         auto pipes = random_tree(dice, 3, 4);
