@@ -344,6 +344,7 @@ Edit rain_edit(const Project& project, const RainTable& table) {
         if (same) {
             e.set(Kind::Event, same->id, "durations", table.durations);
             e.set(Kind::Event, same->id, "intensities", table.intensities[c]);
+            e.set(Kind::Event, same->id, "given", RainGiven::Intensities);
             continue;
         }
         RainEvent event;

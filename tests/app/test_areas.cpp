@@ -3,6 +3,7 @@
 #include <QtWidgets>
 #include <cmath>
 
+#include "app/ledger/rain_model.h"
 #include "app/window/main_window.h"
 #include "core/design/flow_parts.h"
 
@@ -156,15 +157,45 @@ class TestAreasWindow : public QObject {
         click({middle.x + 1, middle.y - 2}, {});
         QCOMPARE(d().selected(), (ElementRef{Kind::LandCover, id}));
         window_->grab();
+        QVERIFY(window_->card()->field(Kind::LandCover, "curve_number"));  // and its card is its own
     }
     void an_event_of_depth_and_pattern_is_a_storm() {
         open();
         const std::uint64_t event = d().event().value;
         const double before = d().result()->nodes[0].flow.intensity;
-        Editing e(d().project(), "Depth with a pattern");
-        e.set(Kind::Event, event, "depth", 0.06);
-        e.set(Kind::Event, event, "given", RainGiven::NrcsII);
-        d().commit(e.take());
+        // As a person gives it: nothing chosen, on the card of the Rain stage.
+        d().select({});
+        window_->actions().find("stage.rain")->trigger();
+        window_->grab();
+        const auto type = [&](const char* key, const char* words) {
+            QTRY_VERIFY2(window_->card()->field(Kind::Event, key), key);
+            FieldEdit* field = window_->card()->field(Kind::Event, key);
+            auto* line = field->findChild<QLineEdit*>();
+            line->setFocus();
+            line->selectAll();
+            QTest::keyClicks(line, words);
+            QTest::keyClick(line, Qt::Key_Return);
+        };
+        const auto give = [&](RainGiven by) {
+            window_->grab();
+            FieldEdit* field = window_->card()->field(Kind::Event, "given");
+            QVERIFY(field);
+            auto* box = field->findChild<QComboBox*>();
+            box->setCurrentIndex(static_cast<int>(by));
+            emit box->activated(static_cast<int>(by));
+        };
+        give(RainGiven::OwnPattern);
+        type("depth", "40mm");
+        type("storm_length", "60min");
+        type("pattern_shares", "1 2;4 1");
+        QCOMPARE(d().project().events.find(event)->pattern_shares, (std::vector<double>{1, 2, 4, 1}));
+        type("pattern_shares", "1 two");  // refused in words, and what stood stays
+        QCOMPARE(d().project().events.find(event)->pattern_shares.size(), std::size_t{4});
+        QTRY_VERIFY(d().current());
+        window_->grab();
+        QCOMPARE(window_->rain()->storm().size(), std::size_t{4});
+        give(RainGiven::NrcsII);
+        type("depth", "60mm");
         QTRY_VERIFY(d().current());
         QVERIFY(d().result()->nodes[0].flow.intensity != before);
         window_->actions().find("stage.rain")->trigger();
@@ -174,6 +205,11 @@ class TestAreasWindow : public QObject {
         for (const double x : window_->rain()->storm()) sum += x;
         QVERIFY(std::abs(sum - 0.06 * d().project().settings().uplift) < 1e-9);
         QVERIFY(!window_->rain()->pattern()->isVisible());
+        // An intensity that is typed into its table is what it is given by from then on.
+        RainModel table(d());
+        for (int column = 0; column < table.columnCount(); ++column)
+            QVERIFY(table.setData(table.index(0, column), "70 mm/h", Qt::EditRole));
+        QCOMPARE(d().project().events.find(event)->given, RainGiven::Intensities);
     }
 };
 

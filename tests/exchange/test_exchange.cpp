@@ -367,6 +367,10 @@ class TestExchange : public QObject {
         apply(p, rain_edit(p, t));
         QCOMPARE(p.events.size(), std::size_t{3});  // the same return period takes the new table and keeps its id
         QVERIFY(std::abs(p.events.find(id)->intensities[0] * 3.6e6 - 140) < 1e-9);
+        // An event that was a depth with a pattern is given by the table from then on.
+        p.events.change(id)->given = RainGiven::NrcsII;
+        apply(p, rain_edit(p, t));
+        QCOMPARE(p.events.find(id)->given, RainGiven::Intensities);
     }
 };
 QTEST_GUILESS_MAIN(TestExchange)

@@ -115,6 +115,11 @@ class TestStreetFindings : public QObject {
         Project back = q;
         apply(back, move_structures(q, {{moved}}, {-4, 0}, {}));
         QVERIFY(std::abs(strip(back, moved).area - strip(p, moved).area) < 0.2);
+        // Dragged past where its own strip begins there is no strip to make: it stays as it is.
+        Project past = p;
+        apply(past, move_structures(p, {{moved}}, {-150, 0}, {}));
+        for (const Catchment& c : past.catchments) QVERIFY(c.area > 0 && area(c.outline) > 1);
+        QCOMPARE(strip(past, moved).area, strip(p, moved).area);
         // One whose outline a person has set stays.
         Project own = with(p, Kind::Catchment, strip(p, next).id, "outline", strip(p, next).outline);
         apply(own, move_structures(own, {{moved}}, {4, 0}, {}));

@@ -85,8 +85,8 @@ Card::Card(Document& document, QWidget* parent) : QScrollArea(parent), document_
             for (Canvas* c : canvases_)
                 if (c->objectName() == "service") c->refresh();
     });
-    for (auto signal : {&Document::event_changed, &Document::age_changed})
-        connect(&document_, signal, this, &Card::refresh);
+    connect(&document_, &Document::event_changed, this, &Card::rebuild);  // of Rain it shows the event itself
+    connect(&document_, &Document::age_changed, this, &Card::refresh);
     connect(&document_, &Document::advice_changed, this, [this] {
         for (Canvas* c : canvases_)
             if (c->objectName() == "section") c->refresh();
@@ -128,7 +128,11 @@ QString Card::signature() const {
     if (p.settings().system == UnitSystem::Us) s += "us";
     // What the heading says.
     if (e.id) s += text(element_name(p, e.kind, e.id));
-    else s += text(p.settings().title) + "/" + text(p.settings().place);
+    else {
+        s += text(p.settings().title) + "/" + text(p.settings().place);
+        if (const RainEvent* event = p.events.find(document_.event().value); event && first_ == CardPart::Event)
+            s += QString("e%1g%2").arg(event->id).arg(number_of(event->given)) + text(event->name);
+    }
     if (e.kind == Kind::Pipe)
         if (const Pipe* row = p.pipes.find(e.id))
             s += text(document_.units().text(length_of(p, *row), Quantity::Length));
@@ -182,6 +186,7 @@ void Card::rebuild() {
     else if (s.kind == Kind::Pipe && s.id) pipe_card(s.id);
     else if (s.kind == Kind::Structure && s.id) structure_card(s.id);
     else if (s.kind == Kind::Catchment && s.id) catchment_card(s.id);
+    else if (s.kind == Kind::LandCover && s.id) cover_card(s.id);
     else if (s.kind == Kind::Street && s.id) street_card(s.id);
     else if (s.kind == Kind::StreetPath && s.id) path_card(s.id);
     else project_card();
@@ -247,6 +252,10 @@ Canvas* Card::add_canvas(const QString& name, Canvas::Draw draw) {
 void Card::project_card() {
     const Settings& s = document_.project().settings();
     add_heading(s.title.empty() ? "New project" : text(s.title), text(s.place));
+    if (first_ == CardPart::Event && document_.event()) {
+        add_event();
+        add_title("Project");
+    }
     for (const char* key : {"title", "place", "note", "system", "display"}) add_field(Kind::Settings, settings_id, key);
     add_title("Method");
     for (const char* key :
@@ -255,6 +264,20 @@ void Card::project_card() {
     add_title("New pipes and structures");
     for (const char* key : {"default_size", "default_slope", "default_cover", "default_drop", "default_rim"})
         add_field(Kind::Settings, settings_id, key);
+}
+
+/// The viewed event, however its rain is given.
+void Card::add_event() {
+    const RainEvent* e = document_.project().events.find(document_.event().value);
+    if (!e) return;
+    add_title("Rain of " + text(e->name));
+    for (const char* key : {"name", "return_period", "role", "frequency_factor", "given"})
+        add_field(Kind::Event, e->id, key);
+    if (e->given == RainGiven::Intensities) return;  // they stand in the rain table
+    add_field(Kind::Event, e->id, "depth");
+    if (e->given == RainGiven::Uniform || e->given == RainGiven::OwnPattern)
+        add_field(Kind::Event, e->id, "storm_length");
+    if (e->given == RainGiven::OwnPattern) add_field(Kind::Event, e->id, "pattern_shares");
 }
 
 void Card::set_first(CardPart part) {

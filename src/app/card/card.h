@@ -68,6 +68,8 @@ class Card : public QScrollArea {
     void path_card(std::uint64_t id);
     void add_structure_drawing(std::uint64_t id);
     void project_card();
+    void add_event();
+    void cover_card(std::uint64_t id);
     void add_verdicts();
     void add_budget();
     void add_pipe_levels();

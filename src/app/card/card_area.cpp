@@ -120,6 +120,15 @@ void Card::add_covers(std::uint64_t id) {
     });
 }
 
+void Card::cover_card(std::uint64_t id) {
+    const LandCover* l = document_.project().land_covers.find(id);
+    add_heading(text(l->name),
+                "land cover of " + text(element_name(document_.project(), Kind::Catchment, l->catchment.value)));
+    for (const char* key : {"name", "area", "coefficient", "curve_number", "impervious", "drains", "time", "roughness",
+                            "storage", "source"})
+        add_field(Kind::LandCover, id, key);
+}
+
 void Card::catchment_card(std::uint64_t id) {
     const Catchment* c = document_.project().catchments.find(id);
     const Structure* s = document_.project().structures.find(c->structure.value);

@@ -79,7 +79,7 @@ void Card::street_card(std::uint64_t id) {
                             "verge_slope", "roughness"})
         add_field(Kind::Street, id, key);
     add_title("Inlets along it");
-    for (const char* key : {"strip_width", "strip_coefficient"}) add_field(Kind::Street, id, key);
+    for (const char* key : {"strip_width", "strip_coefficient", "flankers"}) add_field(Kind::Street, id, key);
     for (const StreetSection& other : document_.project().street_sections) {
         if (other.street.value != id) continue;
         add_title("Another section: " + text(other.name));

@@ -65,8 +65,8 @@ void RainView::rebuild() {
         most_time_ = std::max(most_time_, table.durations.back());
         least_ = std::min(least_, table.intensities.back());
         most_ = std::max(most_, table.intensities.front());
-        curves_.push_back({{e->id}, text(e->name), rain_of(*e).curve, std::move(table.durations),
-                           std::move(table.intensities)});
+        curves_.push_back(
+            {{e->id}, text(e->name), rain_of(*e).curve, std::move(table.durations), std::move(table.intensities)});
     }
     if (curves_.empty()) return;
     if (most_time_ <= least_time_) most_time_ = least_time_ * 10, least_time_ /= 10;
@@ -314,13 +314,15 @@ void RainView::paint_storm(QPainter& p) {
     }
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
+    const double room =
+        std::max(0.0, a.right() - x - title - (own_storm_ ? 12 : 186));  // beside the choice of a pattern
     const double depth = whole / (u.system() == UnitSystem::Us ? 0.0254 : 0.001);
     p.drawText(
-        QRectF(x + title + 12, 6, std::max(0.0, a.right() - x - title - 186), 18), Qt::AlignLeft | Qt::AlignVCenter,
+        QRectF(x + title + 12, 6, room, 18), Qt::AlignLeft | Qt::AlignVCenter,
         QFontMetricsF(p.font()).elidedText("steps of " + on_axis(step_) + ", " +
                                                QString::number(depth, 'f', u.system() == UnitSystem::Us ? 2 : 1) +
                                                (u.system() == UnitSystem::Us ? " in" : " mm") + " in all",
-                                           Qt::ElideRight, std::max(0.0, a.right() - x - title - 186)));
+                                           Qt::ElideRight, room));
     const double per = u.unit(Quantity::Intensity).factor, grid = round_step(highest / per / 4);
     p.setFont(lettering(8));
     for (double level = 0; level * per <= highest * 1.02; level += grid) {

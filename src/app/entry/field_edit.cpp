@@ -4,6 +4,7 @@
 #include <QCompleter>
 #include <QHBoxLayout>
 #include <QKeyEvent>
+#include <QRegularExpression>
 #include <QShortcut>
 #include <QStringListModel>
 #include <cmath>
@@ -163,6 +164,9 @@ void FieldEdit::refresh() {
     QString shown;
     if (const double* number = std::get_if<double>(&v)) shown = text(document_.units().entry(*number, quantity()));
     else if (const std::string* s = std::get_if<std::string>(&v)) shown = text(*s);
+    else if (const auto* list = std::get_if<std::vector<double>>(&v))
+        for (const double x : *list)
+            shown += (shown.isEmpty() ? "" : "  ") + text(document_.units().entry(x, quantity()));
     if (line_->hasFocus() && line_->isModified() && line_->text() != shown_) return;  // what is being typed stays
     shown_ = shown;
     if (line_->text() != shown) {
@@ -233,6 +237,10 @@ void FieldEdit::accept() {
         put(plain(typed));
         return;
     }
+    if (std::holds_alternative<std::vector<double>>(present)) {
+        accept_list(typed);
+        return;
+    }
     if (typed.isEmpty()) {
         if (info_->needed) {
             say("A value is needed: " + text(info_->help) + ".", true);
@@ -263,6 +271,22 @@ void FieldEdit::accept() {
         return;
     }
     put(accepted);
+    refresh();
+}
+
+/// Several numbers, parted by spaces, semicolons or tabs as a column of a spreadsheet is.
+void FieldEdit::accept_list(const QString& typed) {
+    std::vector<double> list;
+    for (const QString& word : typed.split(QRegularExpression("[\\s;]+"), Qt::SkipEmptyParts)) {
+        const Entry entry = read_entry(plain(word), quantity(), document_.units());
+        const std::string fault = entry.ok ? range_fault(*info_, entry.value, document_.units()) : entry.error;
+        if (!fault.empty()) {
+            say("\"" + word + "\": " + text(fault) + ".", true);
+            return;
+        }
+        list.push_back(entry.value);
+    }
+    put(list);
     refresh();
 }
 

@@ -30,6 +30,7 @@ class FieldEdit : public QWidget {
     [[nodiscard]] const FieldInfo& info() const { return *info_; }
     /// Takes what is typed, as Enter does.
     void accept();
+    void accept_list(const QString& typed);
 
   private:
     void offer();

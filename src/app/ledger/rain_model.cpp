@@ -47,7 +47,9 @@ QVariant RainModel::headerData(int section, Qt::Orientation orientation, int rol
     if (orientation == Qt::Vertical)
         return text(document_.units().entry(durations_[static_cast<std::size_t>(section)], Quantity::Duration));
     const RainEvent* e = document_.project().events.find(events_[static_cast<std::size_t>(section)]);
-    return (e ? text(e->name) : QString()) + "\n" + text(document_.units().unit(Quantity::Intensity).symbol);
+    return (e ? text(e->name) : QString()) + "\n" +
+           (e && e->given != RainGiven::Intensities ? QString("a depth: not used")
+                                                    : text(document_.units().unit(Quantity::Intensity).symbol));
 }
 Qt::ItemFlags RainModel::flags(const QModelIndex&) const {
     return Qt::ItemIsEnabled | Qt::ItemIsSelectable | Qt::ItemIsEditable;
@@ -72,6 +74,7 @@ bool RainModel::setData(const QModelIndex& at, const QVariant& given, int role) 
     Editing edit(document_.project(), "Intensity of " + e->name);
     edit.set(Kind::Event, e->id, "durations", durations);
     edit.set(Kind::Event, e->id, "intensities", values);
+    edit.set(Kind::Event, e->id, "given", RainGiven::Intensities);
     document_.commit(edit.take());
     emit refused({});
     return true;

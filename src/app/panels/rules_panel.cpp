@@ -97,8 +97,10 @@ QWidget* RulesPanel::defaults_page() {
     };
     const Part parts[] = {
         {"New structures", {"default_kind", "default_type", "level_surface", "default_rim", "default_drop"}},
-        {"New pipes", {"default_material", "default_size", "default_slope", "default_cover", "length_basis"}},
-        {"Names and prices", {"name_pattern", "pipe_pattern", "first_number", "excavation_price", "coordinates"}}};
+        {"New pipes",
+         {"default_material", "default_size", "default_slope", "default_cover", "length_basis", "matching"}},
+        {"Names and prices",
+         {"name_pattern", "pipe_pattern", "first_number", "excavation_price", "pipe_price", "coordinates"}}};
     for (int c = 0; c < 3; ++c) {
         grid->addWidget(heading(parts[c].title), 0, c);
         for (std::size_t r = 0; r < parts[c].keys.size(); ++r) {

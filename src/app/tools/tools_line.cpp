@@ -83,26 +83,36 @@ class LineTool : public PlanTool {
     Snap at_;
 };
 
-/// Draws a catchment corner by corner. It drains down the ground to the first inlet, else to the nearest.
-class AreaTool : public LineTool {
+/// What the tools of areas share: an outline is measured while it is drawn, and must not cross itself.
+class OutlineTool : public LineTool {
   public:
     using LineTool::LineTool;
-    [[nodiscard]] QString name() const override { return "area"; }
-    [[nodiscard]] QString hint() const override {
-        return "Click the corners of a catchment; Enter or a double click closes it";
-    }
 
   protected:
     [[nodiscard]] QString said(const std::vector<Point>& all) const override {
         if (all.size() < 3) return shown(length(all), Quantity::Length);
         return shown(area(all), Quantity::Area) + (crosses_itself(all) ? "\nits outline crosses itself" : "");
     }
+    [[nodiscard]] bool closes() {
+        if (corners_.size() < 3) return false;
+        if (!crosses_itself(corners_)) return true;
+        emit view_.said("The outline crosses itself: step back with Esc and draw its corners in order.");
+        return false;
+    }
+};
+
+/// Draws a catchment corner by corner. It drains down the ground to the first inlet, else to the nearest.
+class AreaTool : public OutlineTool {
+  public:
+    using OutlineTool::OutlineTool;
+    [[nodiscard]] QString name() const override { return "area"; }
+    [[nodiscard]] QString hint() const override {
+        return "Click the corners of a catchment; Enter or a double click closes it";
+    }
+
+  protected:
     void finish() override {
-        if (corners_.size() < 3) return;
-        if (crosses_itself(corners_)) {
-            emit view_.said("The outline crosses itself: step back with Esc and draw its corners in order.");
-            return;
-        }
+        if (!closes()) return;
         Document& d = document();
         Catchment c;
         c.id = random_id();
@@ -199,30 +209,24 @@ class FlowTool : public LineTool {
 };
 
 /// Draws a land cover; the catchments under it get the parts that lie in them.
-class CoverTool : public LineTool {
+class CoverTool : public OutlineTool {
   public:
-    using LineTool::LineTool;
+    using OutlineTool::OutlineTool;
     [[nodiscard]] QString name() const override { return "cover"; }
     [[nodiscard]] QString hint() const override {
         return "Click the corners of a land cover; Enter closes it and asks what it is";
     }
 
   protected:
-    [[nodiscard]] QString said(const std::vector<Point>& all) const override {
-        if (all.size() < 3) return shown(length(all), Quantity::Length);
-        return shown(area(all), Quantity::Area) + (crosses_itself(all) ? "\nits outline crosses itself" : "");
-    }
     void finish() override {
-        if (corners_.size() < 3) return;
+        if (!closes()) return;
         auto* menu = new QMenu(&view_);
         menu->setObjectName("cover-kinds");
         menu->setAttribute(Qt::WA_DeleteOnClose);
         for (const LandCoverKind& kind : land_cover_kinds())
-            menu->addAction(QString("%1   C %2 to %3")
-                                .arg(text(kind.name))
-                                .arg(kind.c_low, 0, 'f', 2)
-                                .arg(kind.c_high, 0, 'f', 2),
-                            &view_, [this, &kind] { take(kind); });
+            menu->addAction(
+                QString("%1   C %2 to %3").arg(text(kind.name)).arg(kind.c_low, 0, 'f', 2).arg(kind.c_high, 0, 'f', 2),
+                &view_, [this, &kind] { take(kind); });
         const QPointF at = view_.to_screen({corners_.back().x, corners_.back().y});
         menu->popup(view_.mapToGlobal(at.toPoint()));
     }

@@ -350,16 +350,20 @@ void MainWindow::declare_size_actions() {
             document_.propose_design();
         },
         [this] { return !document_.project().events.empty() && !document_.project().pipes.empty(); });
-    actions_->add(
-        "size.lock", "Lock or unlock the size", "A locked size is checked, never proposed", {},
-        [this] {
-            const Pipe* p = document_.project().pipes.find(document_.selected().id);
-            if (!p) return;
-            Editing e(document_.project(), p->size_locked ? "Unlock the size" : "Lock the size");
-            e.set(Kind::Pipe, p->id, "size_locked", !p->size_locked);
-            document_.commit(e.take());
-        },
-        one_pipe);
+    const auto lock = [this, one_pipe](const char* id, const QString& what, const char* key, bool Pipe::*locked) {
+        actions_->add(
+            id, "Lock or unlock the " + what, "A locked " + what + " is checked, never proposed", {},
+            [this, what, key, locked] {
+                const Pipe* p = document_.project().pipes.find(document_.selected().id);
+                if (!p) return;
+                Editing e(document_.project(), plain((p->*locked ? "Unlock the " : "Lock the ") + what));
+                e.set(Kind::Pipe, p->id, key, !(p->*locked));
+                document_.commit(e.take());
+            },
+            one_pipe);
+    };
+    lock("size.lock", "size", "size_locked", &Pipe::size_locked);
+    lock("slope.lock", "slope", "slope_locked", &Pipe::slope_locked);
 }
 
 void MainWindow::declare_view_actions() {

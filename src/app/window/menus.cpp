@@ -88,7 +88,7 @@ QMenu* MainWindow::make_context_menu(ElementRef element) {
         }
     };
     if (element.kind == Kind::Pipe && element.id)
-        add({"size.up", "size.down", "size.lock", "", "edit.reverse", "levels.pin", "levels.follow",
+        add({"size.up", "size.down", "size.lock", "slope.lock", "", "edit.reverse", "levels.pin", "levels.follow",
              "levels.alternatives", "", "view.working", "walk.up", "walk.down"});
     else if (element.kind == Kind::Structure && element.id)
         add({"view.working", "walk.up", "walk.down", "", "names.renumber", "tool.move"});

@@ -51,7 +51,7 @@ const std::vector<StageSpec>& stages() {
          LowerView::Rain,
          DrawerPage::Ledger,
          Kind::Event,
-         CardPart::Results,
+         CardPart::Event,
          {240, 280, 230}},
         {Stage::Streets,
          "Streets",

@@ -6,13 +6,12 @@
 #include <cmath>
 #include <set>
 
+#include "core/design/pipe_fit.h"
 #include "core/model/lay.h"
 #include "core/network/network.h"
 
 namespace culvert {
 namespace {
-
-constexpr double working_space = 0.3, bedding = 0.1;
 
 double least(const Project& project, LimitKind kind, std::uint64_t element, double otherwise) {
     const Limit* l = find_limit(project, kind, element);
@@ -36,8 +35,8 @@ double volume_of(const Project& project, const Project& before, const std::set<s
 double trench_volume(const Project& project, const Pipe& p) {
     const Structure *a = project.structures.find(p.from.value), *b = project.structures.find(p.to.value);
     if (!a || !b) return not_given;
-    const double width = (p.shape == Shape::Box && p.width > 0 ? p.width : p.size) + 2 * p.wall + 2 * working_space;
-    const double depth = (a->rim - p.invert_from + b->rim - p.invert_to) / 2 + p.wall + bedding;
+    const double width = trench_width(inside_width(size_of(p)), p.wall);
+    const double depth = (a->rim - p.invert_from + b->rim - p.invert_to) / 2 + p.wall + trench_bedding;
     return depth * length_of(project, p) * width;
 }
 

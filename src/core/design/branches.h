@@ -32,6 +32,9 @@ struct BranchLevels {
 /// Looks at the downstream end of a pipe. Neither low nor high where it meets no pipe that leads on.
 BranchLevels branch_levels(const Project& project, PipeId branch);
 
+constexpr double trench_working_space = 0.3, trench_bedding = 0.1;  ///< m: on either side, and under the barrel
+/// Width of the trench of a pipe as wide inside as given.
+constexpr double trench_width(double inside, double wall) { return inside + 2 * wall + 2 * trench_working_space; }
 /// Excavation of a pipe as it lies, m3; NaN without levels.
 double trench_volume(const Project& project, const Pipe& pipe);
 

@@ -47,7 +47,8 @@ std::vector<Point> points_of(const Shape2& shape, Point origin) {
 
 }  // namespace
 
-Edit draw_cover(const Project& project, const std::vector<Point>& outline, const LandCover& like, std::string* why_not) {
+Edit draw_cover(const Project& project, const std::vector<Point>& outline, const LandCover& like,
+                std::string* why_not) {
     const auto refuse = [&](const char* why) {
         if (why_not) *why_not = why;
         return Edit{};

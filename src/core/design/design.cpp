@@ -13,13 +13,6 @@
 namespace culvert {
 namespace {
 
-void put_size(Editing& e, std::uint64_t pipe, const PipeSize& s, Origin origin) {
-    e.set(Kind::Pipe, pipe, "size", s.size, origin);
-    if (s.shape == Shape::Box) e.set(Kind::Pipe, pipe, "width", s.width, origin);
-    e.set(Kind::Pipe, pipe, "roughness", s.roughness, Origin::Catalogue);
-    e.set(Kind::Pipe, pipe, "wall", s.wall, Origin::Catalogue);
-}
-
 std::size_t size_index(const std::vector<const PipeSize*>& sizes, double size) {
     std::size_t i = 0;
     while (i < sizes.size() && sizes[i]->size < size - 1e-9) ++i;

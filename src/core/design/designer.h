@@ -10,6 +10,7 @@
 
 #include "core/analysis/solver.h"
 #include "core/base/contract.h"
+#include "core/design/branches.h"
 #include "core/design/least_cost.h"
 #include "core/design/pipe_fit.h"
 #include "core/design/propose_design.h"
@@ -82,8 +83,7 @@ class Designer {
             settle(stop);
             if (!grow()) break;
         }
-        if (stop.stop_requested()) return false;
-        return true;
+        return !stop.stop_requested();
     }
     [[nodiscard]] const Project& now() const { return now_; }
     [[nodiscard]] const EventResult& result() const { return *result_; }
@@ -177,12 +177,7 @@ class Designer {
         const auto list = sizes_.find({pipe.material, pipe.shape});
         if (free.size && list != sizes_.end()) return list->second;
         OwnSize& own = own_[pipe.id];
-        own.size.material = pipe.material;
-        own.size.shape = pipe.shape;
-        own.size.size = pipe.size;
-        own.size.width = pipe.width;
-        own.size.roughness = pipe.roughness;
-        own.size.wall = pipe.wall;
+        own.size = size_of(pipe);
         own.list = {&own.size};
         return own.list;
     }
@@ -234,11 +229,9 @@ class Designer {
             SlopeRange range = range_of(link, *s, needs);
             if (!free.slope && l.slope > 0) range.least = range.most = l.slope;
             if (!free.up && !free.down) range.least = -1e9, range.most = 1e9;  // locked: it is as it is
-            constexpr double bedding = 0.1, working_space = 0.3;               // as branches.h prices them
-            const double wide = s->shape == Shape::Box && s->width > 0 ? s->width : s->size;
             c.sizes.push_back({s->size, cover_of(pipe.id) + s->wall + s->size, range.least, range.most,
-                               proposed ? price_of_size(now_, *s) : 0, wide + 2 * s->wall + 2 * working_space,
-                               s->wall + bedding});
+                               proposed ? price_of_size(now_, *s) : 0, trench_width(inside_width(*s), s->wall),
+                               s->wall + trench_bedding});
             sizes.push_back(s);
         }
         return c;
@@ -354,12 +347,8 @@ class Designer {
             const bool along = p->from == nth(net.nodes, nth(net.links, link).from).structure;
             const Freedom free = freedom_of(*project_.pipes.find(p->id), along, options_);
             if (l.size && free.size &&
-                (std::abs(l.size->size - p->size) > 1e-9 || (p->shape == Shape::Box && !(l.size->width == p->width)))) {
-                e.set(Kind::Pipe, p->id, "size", l.size->size, origin);
-                if (p->shape == Shape::Box) e.set(Kind::Pipe, p->id, "width", l.size->width, origin);
-                e.set(Kind::Pipe, p->id, "roughness", l.size->roughness, Origin::Catalogue);
-                e.set(Kind::Pipe, p->id, "wall", l.size->wall, Origin::Catalogue);
-            }
+                (std::abs(l.size->size - p->size) > 1e-9 || (p->shape == Shape::Box && !(l.size->width == p->width))))
+                put_size(e, p->id, *l.size, origin);
             const auto level = [&](bool up, double now, double laid) {
                 if (!(up ? free.up : free.down) || std::isnan(laid) || std::abs(now - laid) < slack) return;
                 e.set(Kind::Pipe, p->id, up == along ? "invert_from" : "invert_to", laid, origin);

@@ -37,6 +37,24 @@ Section section_of_size(const PipeSize& s) {
     return Circular{s.size};
 }
 
+PipeSize size_of(const Pipe& pipe) {
+    PipeSize s;
+    s.material = pipe.material;
+    s.shape = pipe.shape;
+    s.size = pipe.size;
+    s.width = pipe.width;
+    s.roughness = pipe.roughness;
+    s.wall = pipe.wall;
+    return s;
+}
+
+void put_size(Editing& e, std::uint64_t pipe, const PipeSize& s, Origin origin) {
+    e.set(Kind::Pipe, pipe, "size", s.size, origin);
+    if (s.shape == Shape::Box) e.set(Kind::Pipe, pipe, "width", s.width, origin);
+    e.set(Kind::Pipe, pipe, "roughness", s.roughness, Origin::Catalogue);
+    e.set(Kind::Pipe, pipe, "wall", s.wall, Origin::Catalogue);
+}
+
 double price_of_size(const Project& project, const PipeSize& size) {
     return project.settings().pipe_price *
            (size.shape == Shape::Box && size.width > 0 ? (size.width + size.size) / 2 : size.size);

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include "core/model/project.h"
+#include "core/model/edit.h"
 #include "core/review/review.h"
 
 /// Which slopes let a pipe of a size keep its limits.
@@ -36,7 +36,14 @@ SlopeRange slope_range(const Section& section, double roughness, const PipeNeeds
 
 /// Section of a size of the catalogue.
 Section section_of_size(const PipeSize& size);
-/// The cheapest way to carry a pipe is not sought here: price of a size laid, per metre.
+/// The size that a pipe has, as a row of the catalogue.
+PipeSize size_of(const Pipe& pipe);
+/// Sets a pipe to a size of the catalogue, with its n and wall.
+void put_size(Editing& editing, std::uint64_t pipe, const PipeSize& size, Origin origin);
+inline double inside_width(const PipeSize& size) {
+    return size.shape == Shape::Box && size.width > 0 ? size.width : size.size;
+}
+/// Price of a metre of a size, laid; of a box that of the mean of its sides.
 double price_of_size(const Project& project, const PipeSize& size);
 
 }  // namespace culvert

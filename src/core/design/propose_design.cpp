@@ -26,12 +26,9 @@ int count_beyond(const Project& project, const EventResult& result) {
 
 double cost_of(const Project& project, const Pipe& p, double& volume) {
     volume = trench_volume(project, p);
-    PipeSize size;
-    size.shape = p.shape;
-    size.size = p.size;
-    size.width = p.width;
-    const double pipe = p.status == Status::Proposed ? price_of_size(project, size) * length_of(project, p) : 0;
-    return pipe + (p.status == Status::Proposed && volume > 0 ? volume * project.settings().excavation_price : 0);
+    if (p.status != Status::Proposed) return 0;
+    return price_of_size(project, size_of(p)) * length_of(project, p) +
+           (volume > 0 ? volume * project.settings().excavation_price : 0);
 }
 
 double cost_of(const Project& project) {
@@ -99,8 +96,7 @@ void explain_blocks(DesignProposal& out, const Project& project, EventId event, 
     for (const Finding& f : out.findings) {
         if (!of_pipes(f) || static_cast<std::size_t>(f.check.rule) >= limit_count) continue;
         const auto kind = static_cast<LimitKind>(f.check.rule);
-        DesignBlock& b = kinds.try_emplace(kind, DesignBlock{kind, f.element, f.check.limit}).first->second;
-        (void)b;
+        kinds.try_emplace(kind, DesignBlock{kind, f.element, f.check.limit});
     }
     // A limit that bounds another one's way may not be broken itself: the depth that a least slope digs to, for one.
     for (const LimitKind k :

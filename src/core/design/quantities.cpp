@@ -77,12 +77,8 @@ Quantities quantities(const Project& project) {
         const std::string what = (p.material.empty() ? std::string("pipe") : p.material) + ", " +
                                  (box ? u.number(p.width, Quantity::Size) + " x " : "") +
                                  u.text(p.size, Quantity::Size);
-        PipeSize size;
-        size.shape = p.shape;
-        size.size = p.size;
-        size.width = p.width;
         counting.add(counting.line(QuantityLine::Group::Pipe, p.status, what, depth), element, length,
-                     price_of_size(project, size));
+                     price_of_size(project, size_of(p)));
         if (p.status == Status::Proposed)
             counting.add(counting.line(QuantityLine::Group::Excavation, p.status, "trench", depth), element,
                          std::max(volume, 0.0), project.settings().excavation_price);

@@ -6,8 +6,8 @@
 
 namespace culvert {
 
-/// Changes of inlets that may mend a finding of streets, to be tried: a longer opening at the inlet found fault with and
-/// at those whose bypass reaches it (the largest first), and other inlet types of the catalogue in their place.
+/// Changes of inlets that may mend a finding of streets, to be tried: a longer opening at the inlet found fault with
+/// and at those whose bypass reaches it (the largest first), and other inlet types of the catalogue in their place.
 struct InletChange {
     Edit edit;
     std::string text;
