@@ -62,6 +62,8 @@ class TestFlowParts : public QObject {
                 std::abs(length_of(parts[2]) - 50) < 1e-9);
         // From 48.8 at 30 m to 45.5 at 150 m.
         QVERIFY(std::abs(std::get<ShallowFlow>(parts[1]).slope - (48.8 - 45.5) / 120) < 1e-5);
+        // Whatever is asked of the last, it ends with the line.
+        QVERIFY(std::abs(length_of(parts_of(measured(p, {30, 150, 180}))[2]) - 50) < 1e-9);
         // Dragged past its neighbours no part vanishes, and together they keep the line.
         for (const std::vector<double>& ends : {std::vector<double>{500, 150, 200}, {-5, 150, 200}, {180, 20, 200}}) {
             double sum = 0;

@@ -322,6 +322,53 @@ class TestProposeDesign : public QObject {
         QVERIFY(named);
         QVERIFY(beyond(designed(with(p, Kind::Pipe, 13, "invert_to", 49.2, Origin::Proposed))).empty());
     }
+    /// Of two lines the second is pinned too high: asked for there alone, the same is said as of that line by itself.
+    void what_prevents_is_asked_where_it_is() {
+        const Project alone = with(line(0.0), Kind::Pipe, 13, "invert_to", 49.2), passes = line(0.01);
+        const DesignProposal one = propose_design(alone, {event_id});
+        QVERIFY(!one.passes && !one.notes.empty());
+        for (const bool first : {true, false}) {  // whichever of them stands first
+            Project p = first ? alone : passes;
+            const Project& second = first ? passes : alone;
+            for (Structure s : second.structures) {
+                s.id += 100;
+                s.name += "b";
+                s.y += 500;
+                p.structures.insert(s);
+            }
+            for (Pipe q : second.pipes) {
+                q.id += 100;
+                q.from.value += 100;
+                q.to.value += 100;
+                p.pipes.insert(q);
+            }
+            for (Catchment c : second.catchments) {
+                c.id += 100;
+                c.name += "b";
+                c.structure.value += 100;
+                p.catchments.insert(c);
+            }
+            const DesignProposal both = propose_design(p, {event_id});
+            QVERIFY(!both.passes);
+            QCOMPARE(both.notes.size(), one.notes.size());
+            QVERIFY(QString::fromStdString(both.notes[0]).contains(first ? "S3–S4 is pinned" : "S3b–S4b is pinned"));
+            QCOMPARE(both.blocks.size(), one.blocks.size());
+            for (std::size_t i = 0; i < one.blocks.size(); ++i) {
+                QCOMPARE(both.blocks[i].kind, one.blocks[i].kind);
+                QCOMPARE(both.blocks[i].alone, one.blocks[i].alone);
+            }
+        }
+    }
+    /// A freeboard that lacks half a metre is made good by about as much at once, not by millimetres.
+    void a_step_against_high_water_is_as_large_as_it_must_be() {
+        Project p = line(0.004);
+        limit_of(p, LimitKind::LeastFreeboard)->value = 1.4;
+        const DesignProposal d = propose_design(p, {event_id});
+        QVERIFY(d.passes);
+        QVERIFY2(d.rounds < 30, qPrintable(QString("%1 rounds").arg(d.rounds)));
+        limit_of(p, LimitKind::LeastFreeboard)->value = 0.3;  // it was the freeboard that asked for it
+        QVERIFY(propose_design(p, {event_id}).cost_after < d.cost_after);
+    }
     /// High water at the outfall: sizes grow where friction raises the water, or the limit is named.
     void the_grade_line_is_kept_too() {
         int grown = 0, named = 0;

@@ -48,7 +48,7 @@ QVariant RainModel::headerData(int section, Qt::Orientation orientation, int rol
         return text(document_.units().entry(durations_[static_cast<std::size_t>(section)], Quantity::Duration));
     const RainEvent* e = document_.project().events.find(events_[static_cast<std::size_t>(section)]);
     return (e ? text(e->name) : QString()) + "\n" +
-           (e && e->given != RainGiven::Intensities ? QString("a depth: not used")
+           (e && e->given != RainGiven::Intensities ? QString("not used")
                                                     : text(document_.units().unit(Quantity::Intensity).symbol));
 }
 Qt::ItemFlags RainModel::flags(const QModelIndex&) const {
