@@ -9,14 +9,18 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/calc_command.h"
+#include "cli/crossing_commands.h"
 #include "cli/design_commands.h"
 #include "cli/findings_printer.h"
+#include "cli/grade_command.h"
 #include "cli/site_commands.h"
 #include "core/analysis/explain.h"
 #include "core/base/numbers.h"
 #include "core/base/words.h"
 #include "core/design/design.h"
 #include "core/design/propose_design.h"
+#include "core/review/clashes.h"
+#include "core/review/policy.h"
 #include "exchange/file_review.h"
 #include "report/tables.h"
 #include "report/validation.h"
@@ -119,6 +123,8 @@ int run_check(const std::string& file, const std::string& event, bool json) {
     add(data_findings(project, *network));
     add(variant_findings(project));
     add(asset_findings(project, assets));
+    add(clash_findings(project, clashes(project)));
+    FindingPolicy(project).apply(data);
     std::size_t count = 0, worst = 0;
     // One event at a time, each finding printed as soon as it has its words: memory for one event, whatever the number.
     cli::FindingsPrinter print(project, json);
@@ -379,10 +385,13 @@ int main(int argc, char** argv) {
     c_bench->add_option("project", file, "Project file, or demo")->default_val("demo");
     auto* c_validate = app.add_subcommand("validate", "Run the validation cases on this machine");
     c_validate->add_flag("--json", json, "JSON instead of a table");
-    const auto site = culvert::cli::add_site_commands(app, [](std::string& path, Project& project) {
+    const auto load_resolved = [](std::string& path, Project& project) {
         path = resolve(path);
         return load(path, project);
-    });
+    };
+    const auto site = culvert::cli::add_site_commands(app, load_resolved);
+    const auto grade = culvert::cli::add_grade_command(app, load_resolved);
+    const auto crossings = culvert::cli::add_crossing_commands(app, load_resolved);
     const auto calc = culvert::cli::add_calc_command(app);
     const auto design = culvert::cli::add_design_commands(
         app, [](const std::string& path, Project& project) { return load(path, project); });
@@ -398,6 +407,8 @@ int main(int argc, char** argv) {
         if (*c_convert) return run_convert(file, output, units);
         if (*c_bench) return run_bench(file);
         if (const auto code = site()) return *code;
+        if (const auto code = grade()) return *code;
+        if (const auto code = crossings()) return *code;
         if (const auto code = calc()) return *code;
         if (const auto code = design()) return *code;
         return run_validate(json);

@@ -351,6 +351,9 @@ int run_criteria(Given g, const Load& load) {
 
 }  // namespace
 
+Ground ground_beside(const Project& project, const std::string& path) {
+    return ground_of(project, *assets_beside(path)).ground;
+}
 int write_with_assets(const Project& project, const std::string& from, const std::string& to) {
     return write(project, *assets_beside(from), to);
 }

@@ -100,9 +100,9 @@ class TestExchange : public QObject {
         p.pipes.insert(pipe);
         const std::string text = write_project(p);
         QVERIFY(text.find("\"size\": 18,") != std::string::npos);
-        QCOMPARE(
-            std::count(text.begin(), text.end(), '\n'),
-            static_cast<long>(p.limits.size() + p.sizes.size() + p.structure_types.size() + 1 + 3 + 4 * 2 + 10 + 1));
+        QCOMPARE(std::count(text.begin(), text.end(), '\n'),
+                 static_cast<long>(p.limits.size() + p.sizes.size() + p.structure_types.size() + p.clearances.size() +
+                                   1 + 3 + 5 * 2 + 14 + 1));
         // One changed value is one changed line.
         p.pipes.change(0xb1)->invert_from = 30;
         const std::string after = write_project(p);

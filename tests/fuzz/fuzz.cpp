@@ -25,6 +25,8 @@
 #include "core/model/formula.h"
 #include "core/model/lay.h"
 #include "core/model/variant.h"
+#include "core/review/clashes.h"
+#include "exchange/buried_lines.h"
 #include "exchange/cover_layer.h"
 #include "exchange/edit_text.h"
 #include "exchange/file_review.h"
@@ -213,6 +215,15 @@ std::vector<Reader> readers() {
                         apply(p, rain_edit(demo, t));
                         try_project(p, true);
                     }});
+    for (const auto& [name, ending, form] :
+         {std::tuple{"lines-csv", ".csv", BuriedForm::Csv}, {"lines-geojson", ".geojson", BuriedForm::GeoJson}})
+        list.push_back({name, files({tests / "exchange/malformed-lines"}, {ending}), [form](const std::string& text) {
+                            Project p = new_project(UnitSystem::Si);
+                            const BuriedImport read = read_buried_lines(text, form, units_of(p));
+                            if (read.ok == read.lines.empty()) broken("lines where it is well, none where it is not");
+                            apply(p, buried_edit(p, read.lines, "fuzz"));
+                            (void)clash_findings(p, clashes(p));
+                        }});
     list.push_back({"covers", files({tests / "exchange/malformed-covers"}, {".geojson"}), [](const std::string& text) {
                         const CoverLayer layer = read_cover_layer(text);
                         if (layer.ok == layer.polygons.empty()) broken("a layer that is read holds polygons");

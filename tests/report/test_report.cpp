@@ -80,15 +80,16 @@ class TestReport : public QObject {
         const QString sized = dir_.path() + "/sized.culvert", us = dir_.path() + "/us.culvert",
                       back = dir_.path() + "/back.culvert";
         QCOMPARE(run({"size", "demo", "-o", sized}).code, 0);
-        // What is left is on the street: the short inlet of Garth Street, whose bypass floods the sag below it.
+        // What is left is on the street, the short inlet of Garth Street, whose bypass floods the sag below it, and a
+        // water main that sizes do not move.
         const Json left = Json::parse(run({"check", sized, "--json"}).out.toStdString());
         int beyond = 0;
         for (const Json& f : left)
             if (f["severity"] == "error") {
                 ++beyond;
-                QCOMPARE(QString::fromStdString(f["finding"]), "water too far into the street");
+                QVERIFY(f["finding"] == "water too far into the street" || f["finding"] == "too near another line");
             }
-        QCOMPARE(beyond, 1);
+        QCOMPARE(beyond, 2);
         QCOMPARE(run({"convert", "demo", us, "--units", "US"}).code, 0);
         QCOMPARE(run({"convert", us, back, "--units", "SI"}).code, 0);
         QVERIFY(write_project(load_project(back.toStdString()).project) == write_project(demo()));

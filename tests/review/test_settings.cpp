@@ -404,6 +404,32 @@ class TestSettings : public QObject {
         variant.id = 37;
         variant.name = "V";
         p.variants.insert(variant);
+        OutfallLevel level;
+        level.id = 38;
+        level.structure = {3};
+        level.event = {5};
+        level.level = 100;
+        p.outfall_levels.insert(level);
+        AcceptedFinding accepted;
+        accepted.id = 39;
+        accepted.finding = "flow above capacity";
+        accepted.element = 11;
+        accepted.event = {5};
+        accepted.value = 1.2;
+        accepted.reason = "phase 2";
+        p.accepted_findings.insert(accepted);
+        FindingRank rank;
+        rank.id = 40;
+        rank.finding = "too deep";
+        p.finding_ranks.insert(rank);
+        BuriedLine buried;
+        buried.id = 41;
+        buried.name = "W1";
+        buried.line = {{0, 50}, {100, 50}};
+        buried.levels = {100};
+        p.buried_lines.insert(buried);
+        std::uint64_t clearance = 0;
+        for (const Clearance& c : p.clearances) clearance = c.id;  // the last
         RainEvent second = *p.events.begin();
         second.id = 6;
         second.name = "2 years";
@@ -461,6 +487,22 @@ class TestSettings : public QObject {
             {Kind::StreetSection, 32, "street", std::uint64_t{99}, nowhere},
             {Kind::StructureType, type, "length", 0.0, range},
             {Kind::Variant, 37, "name", std::string(), "no name"},
+            {Kind::OutfallLevel, 38, "level", 1e5, range},
+            {Kind::OutfallLevel, 38, "level", not_given, missing},
+            {Kind::OutfallLevel, 38, "structure", std::uint64_t{1}, "not an outfall"},
+            {Kind::OutfallLevel, 38, "event", std::uint64_t{99}, nowhere},
+            {Kind::AcceptedFinding, 39, "element", std::uint64_t{9999}, nowhere},
+            {Kind::AcceptedFinding, 39, "reason", std::string(" "), "accepted without a reason"},
+            {Kind::FindingRank, 40, "finding", std::string(), "no finding named"},
+            {Kind::BuriedLine, 41, "size", -0.1, range},
+            {Kind::BuriedLine, 41, "name", std::string(), "no name"},
+            {Kind::BuriedLine, 41, "line", std::vector<Point>{{0, 0}}, "a line without length"},
+            {Kind::BuriedLine, 41, "levels", std::vector<double>{1, 2, 3}, "levels at fault"},
+            {Kind::Clearance, clearance, "vertical", -1.0, range},
+            {Kind::Clearance, clearance, "kind", 1, "two clearances of one kind"},
+            {Kind::Pipe, 11, "barrels", 0.0, "cannot be solved"},
+            {Kind::Structure, 3, "channel_slope", 2.0, range},
+            {Kind::Structure, 3, "rating_flows", std::vector<double>{-1}, range},
         };
         // A number that is no choice is never a value.
         for (const int none : {-1, 99}) {

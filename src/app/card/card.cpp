@@ -142,7 +142,12 @@ QString Card::signature() const {
                 text(element_name(p, Kind::Structure, row->structure.value)) + QString::number(number_of(row->time_by));
     if (e.kind == Kind::Structure) {
         if (const Structure* row = p.structures.find(e.id))
-            s += QString("k%1t%2").arg(number_of(row->kind)).arg(number_of(row->tailwater));
+            s += QString("k%1t%2c%3")
+                     .arg(number_of(row->kind))
+                     .arg(number_of(row->tailwater))
+                     .arg(row->channel_width > 0);
+        for (const OutfallLevel& l : p.outfall_levels)
+            if (l.structure.value == e.id) s += QString("o%1").arg(l.id % 9973);
         for (const Catchment& c : p.catchments)
             if (c.structure.value == e.id) s += QString("c%1").arg(c.id);
     }
@@ -189,6 +194,7 @@ void Card::rebuild() {
     else if (s.kind == Kind::LandCover && s.id) cover_card(s.id);
     else if (s.kind == Kind::Street && s.id) street_card(s.id);
     else if (s.kind == Kind::StreetPath && s.id) path_card(s.id);
+    else if (s.kind == Kind::BuriedLine && s.id) buried_card(s.id);
     else project_card();
     column_->addStretch(1);
     setWidget(content_);
@@ -258,8 +264,8 @@ void Card::project_card() {
     }
     for (const char* key : {"title", "place", "note", "system", "display"}) add_field(Kind::Settings, settings_id, key);
     add_title("Method");
-    for (const char* key :
-         {"least_time", "uplift", "travel_velocity", "capacity_basis", "flooded_level", "loss_inlet", "loss_manhole"})
+    for (const char* key : {"least_time", "uplift", "travel_velocity", "capacity_basis", "flooded_level", "loss_by",
+                            "loss_inlet", "loss_manhole"})
         add_field(Kind::Settings, settings_id, key);
     add_title("New pipes and structures");
     for (const char* key : {"default_size", "default_slope", "default_cover", "default_drop", "default_rim"})
@@ -318,12 +324,11 @@ void Card::add_structure_inputs(std::uint64_t id) {
     for (const char* key : {"name", "kind", "rim"}) add_field(Kind::Structure, id, key);
     if (s->kind != StructureKind::Inlet) add_field(Kind::Structure, id, "type");
     if (s->kind == StructureKind::Outfall) {
-        add_field(Kind::Structure, id, "tailwater");
-        if (s->tailwater == Tailwater::Level || s->tailwater == Tailwater::MeanOfCriticalAndCrown)
-            add_field(Kind::Structure, id, "tailwater_level");
+        add_outfall(id);
         return;
     }
-    for (const char* key : {"sump", "known_flow", "loss", "status", "group", "description", "note", "note_source"})
+    for (const char* key :
+         {"sump", "known_flow", "loss_by", "loss", "status", "group", "description", "note", "note_source"})
         add_field(Kind::Structure, id, key);
 }
 

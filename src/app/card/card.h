@@ -66,6 +66,9 @@ class Card : public QScrollArea {
     void many_card();
     void street_card(std::uint64_t id);
     void path_card(std::uint64_t id);
+    void buried_card(std::uint64_t id);
+    void add_outfall(std::uint64_t id);
+    void add_crossings(std::function<bool(const Clash&)> of);
     void add_structure_drawing(std::uint64_t id);
     void project_card();
     void add_event();

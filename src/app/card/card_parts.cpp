@@ -394,8 +394,8 @@ void Card::add_pipe_inputs(std::uint64_t id) {
     add_title("Inputs");
     for (const char* key : {"invert_from", "invert_to", "size"}) add_field(Kind::Pipe, id, key);
     if (pipe->shape == culvert::Shape::Box) add_field(Kind::Pipe, id, "width");
-    for (const char* key :
-         {"roughness", "length", "shape", "material", "status", "name", "group", "description", "note", "note_source"})
+    for (const char* key : {"barrels", "roughness", "length", "shape", "material", "status", "name", "group",
+                            "description", "note", "note_source"})
         add_field(Kind::Pipe, id, key);
     auto* lock = new QPushButton(pipe->size_locked ? "Unlock the size" : "Lock the size");
     lock->setToolTip("A locked size is checked, never proposed");
@@ -406,6 +406,9 @@ void Card::add_pipe_inputs(std::uint64_t id) {
         document_.commit(e.take());
     });
     column_->addWidget(lock);
+    add_crossings([id](const Clash& c) {
+        return c.pipe.value == id || (c.other == ElementRef{Kind::Pipe, id} && c.crosses);
+    });
 }
 
 }  // namespace culvert::app

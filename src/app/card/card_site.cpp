@@ -17,11 +17,13 @@ namespace {
 std::vector<const char*> shared_fields(Kind kind) {
     switch (kind) {
         case Kind::Structure:
-            return {"kind", "type", "rim", "loss", "sump", "group", "status", "description", "note", "note_source"};
+            return {"kind",  "type",   "rim",         "loss_by", "loss",       "sump",
+                    "group", "status", "description", "note",    "note_source"};
         case Kind::Pipe:
-            return {"size",  "material", "roughness",   "invert_from", "invert_to",
-                    "group", "status",   "description", "note",        "note_source"};
+            return {"size",  "barrels", "material",    "roughness", "invert_from", "invert_to",
+                    "group", "status",  "description", "note",      "note_source"};
         case Kind::Catchment: return {"coefficient", "area", "time", "structure", "note"};
+        case Kind::BuriedLine: return {"kind", "size", "level_of", "status", "source", "note"};
         case Kind::Street:
             return {"lane_width",  "cross_slope", "gutter_width", "gutter_slope",
                     "curb_height", "verge_width", "verge_slope"};

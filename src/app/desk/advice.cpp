@@ -83,6 +83,8 @@ void Advice::seek_remedies() {
     for (const auto& [view, keys] : looked_at_) shown.insert(keys.begin(), keys.end());
     for (const Finding& f : r->findings)
         if (f.element == b.selected) want(f);
+    for (const Finding& f : b.clashes)
+        if (f.element == b.selected || shown.contains(f.key())) want(f);
     for (const Finding& f : r->findings)
         if (f.element != b.selected && shown.contains(f.key())) want(f);
     if (b.project.pipes.size() * b.project.events.size() <= unasked_up_to)

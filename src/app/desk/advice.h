@@ -22,6 +22,7 @@ class Advice : public QObject {
         Project project;
         Results results;  ///< of all events; empty while they are not of one revision
         std::shared_ptr<const Review> review;
+        std::vector<Finding> clashes;  ///< findings of crossings
         EventId event;
         ElementRef selected;
         std::uint64_t revision = 0;

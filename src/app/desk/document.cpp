@@ -46,6 +46,9 @@ Document::Document(QObject* parent, std::shared_ptr<AssetStore> assets)
         check_site();
         emit site_changed();
     });
+    crossing_.setSingleShot(true);
+    crossing_.setInterval(60);
+    connect(&crossing_, &QTimer::timeout, this, &Document::seek_clashes);
     set_project(new_project(UnitSystem::Si));
 }
 
@@ -64,6 +67,7 @@ void Document::touched(const ChangeSet& what) {
     solve();
     site_.update(project_);
     check_outlines();
+    check_crossings();
     emit changed(what);
     if (gone) emit selection_changed();
 }
@@ -163,7 +167,9 @@ bool Document::current() const {
     return r && r->revision == revision_;
 }
 
-Advice::Basis Document::basis() const { return {project_, all_results(), review(), event_, selected(), revision_}; }
+Advice::Basis Document::basis() const {
+    return {project_, all_results(), review(), clash_findings_, event_, selected(), revision_};
+}
 
 void Document::set_event(EventId event) {
     if (event == event_ || !project_.events.find(event.value)) return;
@@ -224,6 +230,10 @@ void Document::set_project(Project project, const QString& path, bool lock) {
     site_findings_.clear();
     outlined_ = {};
     outliner_.cancel();
+    crosser_.cancel();
+    clash_findings_.clear();
+    clashes_.clear();
+    crossed_ = {};
     advice_.look_away();
     solver_ = std::make_shared<Solver>();
     path_ = path;

@@ -15,6 +15,7 @@
 #include "core/model/change_set.h"
 #include "core/model/edit.h"
 #include "core/model/variant.h"
+#include "core/review/clashes.h"
 #include "exchange/assets.h"
 #include "exchange/journal.h"
 #include "exchange/project_file.h"
@@ -102,6 +103,8 @@ class Document : public QObject {
     [[nodiscard]] std::shared_ptr<const Review> review(EventId event) const { return store_.review(event); }
     [[nodiscard]] std::shared_ptr<const Network> network() const { return store_.network; }
     [[nodiscard]] const std::vector<Finding>& data_findings() const { return data_findings_; }
+    /// Where pipes come near each other and other lines, found on a thread of its own when they have changed.
+    [[nodiscard]] const std::vector<Clash>& clashes() const { return clashes_; }
     /// Results in the order of the events, only while all are of one revision.
     [[nodiscard]] Results all_results() const { return store_.all(project_, revision_); }
     /// Whether the viewed event's result is of the present revision.
@@ -186,6 +189,8 @@ class Document : public QObject {
     void start_journal();
     [[nodiscard]] JournalBase journal_base() const;
     void check_outlines();
+    void check_crossings();
+    void seek_clashes();
     void check_site();
     void gather_findings();
     [[nodiscard]] std::vector<Finding> conflict_findings() const;
@@ -215,7 +220,10 @@ class Document : public QObject {
     Edit pending_;
     ChangeSet pending_touched_;
     History history_;
-    std::vector<Finding> network_findings_, outline_findings_, site_findings_, variant_findings_;
+    std::vector<Finding> network_findings_, outline_findings_, site_findings_, variant_findings_, clash_findings_;
+    std::vector<Clash> clashes_;
+    Project crossed_;  ///< whose lines were last looked at
+    QTimer crossing_;  ///< waits for a moment of rest
     Table<Variant> seen_variants_;
     Table<Catchment> outlined_;  ///< catchments whose outlines were last looked at
     std::uint64_t revision_ = 1, generation_ = 0;
@@ -237,7 +245,7 @@ class Document : public QObject {
     std::shared_ptr<Solver> solver_ = std::make_shared<Solver>();
     Task::Failed say_ = [this](const QString& why) { emit failed(why); };
     Task opener_{this, say_}, saver_{this, say_}, issuer_{this, say_};
-    Task worker_{this, say_}, outliner_{this, say_};
+    Task worker_{this, say_}, outliner_{this, say_}, crosser_{this, say_};
     Advice advice_{[this] { return basis(); }, say_};
     // Tasks stand last: they are stopped first.
 };

@@ -8,6 +8,7 @@
 #include "app/desk/text.h"
 #include "core/base/words.h"
 #include "core/design/site.h"
+#include "core/review/policy.h"
 #include "exchange/edit_text.h"
 #include "exchange/file_review.h"
 
@@ -157,6 +158,35 @@ void Document::gather_findings() {
         variant_findings_ = variant_findings(root_);
     }
     data_findings_.insert(data_findings_.end(), variant_findings_.begin(), variant_findings_.end());
+    data_findings_.insert(data_findings_.end(), clash_findings_.begin(), clash_findings_.end());
+    FindingPolicy(project_).apply(data_findings_);
+}
+
+/// Crossings wait for a moment of rest: a drag is not followed pipe by pipe.
+void Document::check_crossings() {
+    const auto same = [this](auto table) { return (crossed_.*table).same(project_.*table); };
+    if (same(&Project::structures) && same(&Project::pipes) && same(&Project::buried_lines) &&
+        same(&Project::clearances) && same(&Project::structure_types) && same(&Project::settings_rows))
+        return;
+    crossed_ = project_;
+    crosser_.cancel();
+    crossing_.start();
+}
+void Document::seek_clashes() {
+    crosser_.run([this, project = project_, generation = generation_, revision = revision_](const Turn& turn) {
+        std::vector<Clash> found = culvert::clashes(project);
+        std::vector<Finding> said = culvert::clash_findings(project, found);
+        turn.tell([this, found = std::move(found), said = std::move(said), generation, revision]() mutable {
+            if (generation != generation_ || revision != revision_) return;
+            const bool news = !clashes_.empty() || !found.empty();
+            clashes_ = std::move(found);
+            clash_findings_ = std::move(said);
+            if (!news) return;
+            gather_findings();
+            advice_.later();
+            emit results_changed({false, false, true});
+        });
+    });
 }
 
 /// Surfaces and backgrounds that cannot be shown.

@@ -27,7 +27,7 @@ FieldEdit::FieldEdit(Document& document, Kind kind, std::uint64_t id, std::strin
     column->setSpacing(1);
     auto* row = new QHBoxLayout;
     row->setSpacing(6);
-    auto* label = new QLabel(text(info_->label));
+    auto* label = label_ = new QLabel(text(info_->label));
     label->setStyleSheet(QString("color:%1").arg(theme().quiet.name()));
     label->setMinimumWidth(96);
     row->addWidget(label, 1);

@@ -19,6 +19,8 @@ class FieldEdit : public QWidget {
     FieldEdit(Document& document, Kind kind, std::uint64_t id, std::string_view key, QWidget* parent = nullptr);
     /// For a row that does not stand yet: `make` turns the typed value into the Edit that makes it.
     void set_maker(std::function<Edit(Value)> make) { make_ = std::move(make); }
+    /// Words in place of the field's own: "in 10 years".
+    void set_label(const QString& words) { label_->setText(words); }
     void refresh();
     [[nodiscard]] QLineEdit* line() const { return line_; }
     /// What the field offers in its list; empty: it has none.
@@ -48,7 +50,7 @@ class FieldEdit : public QWidget {
     std::uint64_t id_;
     std::size_t field_;
     const FieldInfo* info_;
-    QLabel* note_;
+    QLabel *note_, *label_ = nullptr;
     QLineEdit* line_ = nullptr;
     QComboBox* combo_ = nullptr;
     QToolButton* back_ = nullptr;

@@ -24,12 +24,13 @@ constexpr int most_selected = 2000;  ///< rows that the selection of the whole w
 bool has_name(Kind kind) { return field_index(kind, "name").has_value(); }
 bool is_drawn(Kind kind) {
     return kind == Kind::Structure || kind == Kind::Pipe || kind == Kind::Catchment || kind == Kind::Street ||
-           kind == Kind::StreetPath;
+           kind == Kind::StreetPath || kind == Kind::BuriedLine;
 }
 /// Kinds whose rows are made by typing, not by drawing.
 bool can_add(Kind kind) {
     return kind == Kind::Size || kind == Kind::StructureType || kind == Kind::Limit || kind == Kind::StreetSection ||
-           kind == Kind::LandCover;
+           kind == Kind::LandCover || kind == Kind::Clearance || kind == Kind::OutfallLevel ||
+           kind == Kind::FindingRank;
 }
 
 }  // namespace
@@ -54,6 +55,11 @@ Ledger::Ledger(Document& document, QWidget* parent)
                                       {Kind::Street, "Streets"},
                                       {Kind::StreetSection, "Street sections"},
                                       {Kind::StreetPath, "Street paths"},
+                                      {Kind::BuriedLine, "Buried lines"},
+                                      {Kind::Clearance, "Clearances"},
+                                      {Kind::OutfallLevel, "Outfall levels"},
+                                      {Kind::AcceptedFinding, "Accepted findings"},
+                                      {Kind::FindingRank, "Finding ranks"},
                                       {Kind::Surface, "Surfaces"},
                                       {Kind::Background, "Backgrounds"},
                                       {Kind::Event, "Rain table"},

@@ -97,8 +97,10 @@ void PlanView::render_frame(QPainter& p) {
             p, view, scale_, [this](QPointF q) { return to_screen(q); }, document_.units());
     }
     paint_paths(p, view);
+    paint_buried(p, view);
     paint_pipes(p, view);
     paint_structures(p, view);
+    paint_clashes(p, view);
     paint_labels(p, view);
     p.setOpacity(1);
 }
@@ -312,12 +314,14 @@ void PlanView::paint_selection(QPainter& p) {
                 p.setBrush(Qt::NoBrush);
                 p.drawPolygon(polygon);
             }
-        } else if (e.kind == Kind::StreetPath || e.kind == Kind::Street) {
+        } else if (e.kind == Kind::StreetPath || e.kind == Kind::Street || e.kind == Kind::BuriedLine) {
             const std::vector<QPointF>* found = nullptr;
             for (const PlanPath& path : scene_.paths())
                 if (e.kind == Kind::StreetPath && path.id == e.id) found = &path.line;
             for (const PlanStreet& street : scene_.streets())
                 if (e.kind == Kind::Street && street.id == e.id) found = &street.line;
+            for (const PlanLine& line : scene_.lines())
+                if (e.kind == Kind::BuriedLine && line.id == e.id) found = &line.line;
             if (!found) continue;
             QPolygonF line;
             for (const QPointF& q : *found) line << to_screen(q);

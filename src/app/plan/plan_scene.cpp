@@ -61,7 +61,7 @@ void PlanScene::take_values(PlanPipe& shown, const Pipe& pipe) {
 
 bool PlanScene::update_rows(const Project& p, const ChangeSet& what) {
     if (!built_ || !what.listed() || what.geometry() || what.topology()) return false;
-    for (const Kind kind : {Kind::Catchment, Kind::LandCover, Kind::StreetPath, Kind::Street})
+    for (const Kind kind : {Kind::Catchment, Kind::LandCover, Kind::StreetPath, Kind::Street, Kind::BuriedLine})
         if (what.touches(kind)) return false;
     // Lists stand in the order of their ids, as the tables do.
     const auto at = [](auto& list, std::uint64_t id) {
@@ -87,10 +87,11 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
     if (update_rows(p, what)) return;
     if (built_ && seen_structures_.same(p.structures) && seen_pipes_.same(p.pipes) &&
         seen_catchments_.same(p.catchments) && seen_covers_.same(p.land_covers) && seen_paths_.same(p.street_paths) &&
-        seen_streets_.same(p.streets))
+        seen_streets_.same(p.streets) && seen_lines_.same(p.buried_lines))
         return;
     if (built_ && seen_catchments_.same(p.catchments) && seen_covers_.same(p.land_covers) &&
-        seen_paths_.same(p.street_paths) && seen_streets_.same(p.streets) && update_in_place(p))
+        seen_paths_.same(p.street_paths) && seen_streets_.same(p.streets) && seen_lines_.same(p.buried_lines) &&
+        update_in_place(p))
         return;
     seen_structures_ = p.structures;
     seen_pipes_ = p.pipes;
@@ -98,6 +99,7 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
     seen_covers_ = p.land_covers;
     seen_paths_ = p.street_paths;
     seen_streets_ = p.streets;
+    seen_lines_ = p.buried_lines;
     built_ = true;
     ++version_;
     pipes_.clear();
@@ -106,6 +108,7 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
     covers_.clear();
     paths_.clear();
     streets_.clear();
+    lines_.clear();
     double left = 1e300, right = -1e300, low = 1e300, high = -1e300;
     const auto grow = [&](QPointF at) {
         left = std::min(left, at.x());
@@ -208,6 +211,16 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
         take(shown.right_edge, parallel(street.line, street.half_width()));
         streets_.push_back(std::move(shown));
     }
+    for (const BuriedLine& l : p.buried_lines) {
+        if (l.line.size() < 2 || !in_reach(l.line)) continue;
+        PlanLine shown{l.id, l.name, l.kind, {}, {}};
+        for (const Point& q : l.line) {
+            shown.line.emplace_back(q.x, q.y);
+            grow({q.x, q.y});
+        }
+        shown.box = QPolygonF(QList<QPointF>(shown.line.begin(), shown.line.end())).boundingRect();
+        lines_.push_back(std::move(shown));
+    }
     bounds_ = left <= right ? QRectF(left, low, right - left, high - low) : QRectF();
     structure_tree_ = Tree<GeoPoint>(points);
     pipe_tree_ = Tree<GeoBox>(boxes);
@@ -269,6 +282,8 @@ ElementRef PlanScene::element_at(QPointF at, double reach) const {
                 return true;
         return false;
     };
+    for (const PlanLine& line : lines_)
+        if (near_line(line.line)) return {Kind::BuriedLine, line.id};
     for (const PlanPath& path : paths_)
         if (near_line(path.line)) return {Kind::StreetPath, path.id};
     for (const PlanStreet& street : streets_)

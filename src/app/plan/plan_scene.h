@@ -59,6 +59,15 @@ struct PlanStreet {
     std::vector<QPointF> line, left_curb, right_curb, left_edge, right_edge;
 };
 
+/// Another line under ground.
+struct PlanLine {
+    std::uint64_t id;
+    std::string name;
+    LineKind kind;
+    std::vector<QPointF> line;
+    QRectF box;
+};
+
 class PlanScene {
   public:
     /// Brings the scene up to date; cheap when nothing that it shows has changed.
@@ -72,12 +81,14 @@ class PlanScene {
     [[nodiscard]] std::uint64_t cover_at(QPointF at, std::uint64_t catchment) const;
     [[nodiscard]] const std::vector<PlanPath>& paths() const { return paths_; }
     [[nodiscard]] const std::vector<PlanStreet>& streets() const { return streets_; }
+    [[nodiscard]] const std::vector<PlanLine>& lines() const { return lines_; }
     [[nodiscard]] unsigned version() const { return version_; }  ///< changes whenever the lists do
     [[nodiscard]] QRectF bounds() const { return bounds_; }
 
     [[nodiscard]] std::vector<std::size_t> pipes_in(const QRectF& rect) const;
     [[nodiscard]] std::vector<std::size_t> structures_in(const QRectF& rect) const;
-    /// The element within `reach` metres: structures before pipes, street paths, streets, catchments.
+    /// The element within `reach` metres: structures before pipes, buried lines, street paths,
+    /// streets, catchments.
     [[nodiscard]] ElementRef element_at(QPointF at, double reach) const;
     [[nodiscard]] std::uint64_t structure_at(QPointF at, double reach) const;
     /// The nearest pipe within `reach`, with the place on it.
@@ -107,6 +118,7 @@ class PlanScene {
     Table<LandCover> seen_covers_;
     Table<StreetPath> seen_paths_;
     Table<Street> seen_streets_;
+    Table<BuriedLine> seen_lines_;
     bool built_ = false;
     unsigned version_ = 0;
     std::vector<PlanPipe> pipes_;
@@ -115,6 +127,7 @@ class PlanScene {
     std::vector<PlanCover> covers_;
     std::vector<PlanPath> paths_;
     std::vector<PlanStreet> streets_;
+    std::vector<PlanLine> lines_;
     QRectF bounds_;
     Tree<GeoBox> pipe_tree_;
     Tree<GeoPoint> structure_tree_;

@@ -134,6 +134,8 @@ class PlanView : public QWidget {
     void paint_streets(QPainter& p, const QRectF& view);
     [[nodiscard]] double bypass_along(std::uint64_t path) const;
     void paint_paths(QPainter& p, const QRectF& view);
+    void paint_buried(QPainter& p, const QRectF& view);
+    void paint_clashes(QPainter& p, const QRectF& view);
     void paint_readout(QPainter& p);
     void open_typed(const QString& first);
     void take_typed();

@@ -8,6 +8,7 @@
 #include "app/kit/theme.h"
 #include "app/profile/profile_layout.h"
 #include "app/profile/profile_view.h"
+#include "core/model/lay.h"
 
 namespace culvert::app {
 namespace {
@@ -49,6 +50,7 @@ void ProfileView::paintEvent(QPaintEvent*) {
     p.setRenderHint(QPainter::Antialiasing);
     names_.clear();
     cells_.clear();
+    crossings_.clear();
     if (profile_.empty()) {
         p.setFont(lettering(10));
         p.setPen(t.quiet);
@@ -79,7 +81,9 @@ void ProfileView::paintEvent(QPaintEvent*) {
                 }
     p.setClipRect(QRectF(area.left() - 6, profile_head - 4, area.width() + 12, area.bottom() - profile_head + 8));
     paint_ground(p);
+    if (committed_) paint_committed(p);
     paint_drawing(p);
+    paint_crossings(p);
     paint_names(p);
     p.setOpacity(1);
     for (const Handle& h : handles()) {
@@ -187,6 +191,23 @@ void ProfileView::paint_ground(QPainter& p) {
     }
 }
 
+/// Barrels as they stand, thin and dashed, where the change that is shown moves them.
+void ProfileView::paint_committed(QPainter& p) {
+    QPen pen(theme().quiet, 1);
+    pen.setDashPattern({4, 3});
+    p.setPen(pen);
+    p.setBrush(Qt::NoBrush);
+    for (std::size_t i = 0; i < committed_->reaches.size() && i < profile_.reaches.size(); ++i) {
+        const ProfileReach &old = committed_->reaches[i], &now = profile_.reaches[i];
+        if (std::isnan(old.invert_up) || std::isnan(old.invert_down)) continue;
+        if (std::abs(old.invert_up - now.invert_up) < 5e-4 && std::abs(old.invert_down - now.invert_down) < 5e-4 &&
+            std::abs(old.height - now.height) < 5e-4)
+            continue;
+        for (const double h : {0.0, old.height})
+            p.drawLine(to_screen({old.x0, old.invert_up + h}), to_screen({old.x1, old.invert_down + h}));
+    }
+}
+
 void ProfileView::paint_drawing(QPainter& p) {
     const Theme& t = theme();
     const QRectF area = plot();
@@ -216,6 +237,54 @@ void ProfileView::paint_drawing(QPainter& p) {
             if (spacing_ < 24) pen.setWidthF(std::min(pen.widthF(), 1.5));
             p.setPen(pen);
             p.drawPolyline(line);
+        }
+    }
+}
+
+/// Outlines of what crosses the run, at their level: with a mark and a name where they are too near.
+void ProfileView::paint_crossings(QPainter& p) {
+    const Theme& t = theme();
+    for (std::size_t i = 0; i < profile_.reaches.size(); ++i) {
+        const ProfileReach& r = profile_.reaches[i];
+        for (const Clash& c : document_.clashes()) {
+            const bool own = c.pipe == r.pipe, other = c.other == ElementRef{Kind::Pipe, r.pipe.value} && c.crosses;
+            if ((!own && !other) || !c.crosses || std::isnan(c.other_top)) continue;
+            const Pipe* pipe = document_.project().pipes.find(r.pipe.value);
+            if (!pipe) continue;
+            double along = c.along, top = c.other_top, bottom = c.other_bottom;
+            ElementRef what = c.other;
+            if (other) {  // seen from the pipe that the other one crosses
+                const std::vector<Point> way = pipe_line(document_.project(), *pipe);
+                along = station_of(way, c.at).station;
+                what = {Kind::Pipe, c.pipe.value};
+                const Pipe* first = document_.project().pipes.find(c.pipe.value);
+                if (!first) continue;
+                const SpaceLine line = space_line(document_.project(), *first);
+                const double share = length(pipe_line(document_.project(), *first));
+                const double invert =
+                    first->invert_from + (share > 0 ? c.along / share : 0) * (first->invert_to - first->invert_from);
+                bottom = invert - first->wall;
+                top = bottom + 2 * line.half_height;
+            }
+            const double drawn = drawn_length(document_.project(), *pipe);
+            const bool forth = pipe->from == profile_.stations[i].structure;
+            const double share = drawn > 0 ? std::clamp(along / drawn, 0.0, 1.0) : 0;
+            const double x = r.x0 + (forth ? share : 1 - share) * (r.x1 - r.x0);
+            const QPointF high = to_screen({x, top}), low = to_screen({x, bottom});
+            const double half = std::clamp((low.y() - high.y()) / 4, 2.5, 9.0);
+            const QRectF outline(high.x() - half, high.y(), 2 * half, std::max(3.0, low.y() - high.y()));
+            p.setPen(QPen(t.verdict(c.verdict == Verdict::Within ? Verdict::Unknown : c.verdict),
+                          c.verdict == Verdict::Beyond ? 2 : 1.2));
+            p.setBrush(t.panel);
+            p.drawEllipse(outline);
+            const QString name = text(element_name(document_.project(), what.kind, what.id));
+            crossings_.emplace_back(name, outline);
+            if (c.verdict == Verdict::Beyond || c.verdict == Verdict::Near)
+                draw_verdict_mark(p, {outline.center().x(), outline.bottom() + 8}, 4, c.verdict);
+            if (spacing_ < 60) continue;
+            p.setFont(lettering(8));
+            p.setPen(t.quiet);
+            p.drawText(QPointF(outline.right() + 4, outline.center().y() + 4), name);
         }
     }
 }

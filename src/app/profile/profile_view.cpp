@@ -48,6 +48,9 @@ ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent),
         late_.stop();
         repaint();
     });
+    connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
+        if (what.data && isVisible()) update();  // crossings
+    });
     connect(&document_, &Document::event_changed, this, refresh);
     connect(&document_, &Document::site_changed, this, refresh);
     connect(&document_, &Document::age_changed, this, refresh);
@@ -73,6 +76,24 @@ void ProfileView::rebuild() {
     }
     const Profile before = std::move(profile_);
     profile_ = profile_of(document_.project(), *net, r.get(), review.get(), through_);
+    committed_.reset();
+    if (document_.has_pending()) {
+        Profile now;
+        now.stations = profile_.stations;
+        for (const ProfileReach& reach : profile_.reaches) {
+            const Pipe* p = document_.committed().pipes.find(reach.pipe.value);
+            const std::size_t i = now.reaches.size();
+            ProfileReach old = reach;
+            if (p) {
+                const bool along = p->from == profile_.stations[i].structure;
+                old.invert_up = along ? p->invert_from : p->invert_to;
+                old.invert_down = along ? p->invert_to : p->invert_from;
+                old.height = culvert::height(section_of(*p));
+            } else old.invert_up = old.invert_down = not_given;  // the change brings it
+            now.reaches.push_back(old);
+        }
+        committed_ = std::move(now);
+    }
     find_ground();
     const bool same_run = before.stations.size() == profile_.stations.size() &&
                           std::equal(before.stations.begin(), before.stations.end(), profile_.stations.begin(),
@@ -282,15 +303,47 @@ void ProfileView::mouseMoveEvent(QMouseEvent* e) {
         return;
     }
     if (!dragging_ && std::abs(e->position().y() - pressed_.y()) < 3) return;
-    dragging_ = true;
-    const double level = std::round(level_at(e->position().y()) * 1000) / 1000;
-    Editing edit(document_.committed(), std::string(held_.field == std::string_view("rim") ? "Rim" : "Invert") +
-                                            " of " +
+    if (!dragging_) {
+        dragging_ = true;
+        held_level_ = held_.at.y;
+        snaps_.clear();
+        if (held_.element.kind == Kind::Pipe)
+            snaps_ =
+                level_snaps(document_.committed(), {held_.element.id}, held_.field == std::string_view("invert_from"));
+    }
+    drag_to(level_at(e->position().y()), e->modifiers());
+    update();
+}
+
+/// The held end, or rim, follows the pointer: caught by what is near, taken as a pin, or with the whole run.
+void ProfileView::drag_to(double level, Qt::KeyboardModifiers keys) {
+    level = to_mm(level);
+    const UnitSet u = document_.units();
+    const bool rim = held_.field == std::string_view("rim");
+    readout_.clear();
+    const QRectF a = plot();
+    const double reach = 6 * (profile_.high - profile_.low) / a.height();
+    if (const LevelSnap* snap = keys & Qt::AltModifier ? nullptr : nearest_snap(snaps_, level, reach)) {
+        level = snap->level;
+        readout_ = ", " + text(snap->words);
+    }
+    readout_.prepend(text(u.text(level, Quantity::Level)));
+    const PipeId pipe{held_.element.id};
+    if (!rim && keys & Qt::ShiftModifier) {
+        std::vector<PipeId> run;
+        for (const ProfileReach& r : profile_.reaches) run.push_back(r.pipe);
+        readout_ += ", the whole run by " + text(u.text(level - held_level_, Quantity::Length));
+        document_.set_pending(move_run(document_.committed(), run, level - held_level_));
+        return;
+    }
+    if (!rim && taker_ && taker_(pipe, held_.field == std::string_view("invert_from"), level)) {
+        taken_ = true;
+        return;
+    }
+    Editing edit(document_.committed(), (rim ? "Rim of " : "Invert of ") +
                                             element_name(document_.project(), held_.element.kind, held_.element.id));
     edit.set(held_.element.kind, held_.element.id, held_.field, level);
-    readout_ = text(document_.units().text(level, Quantity::Level));
     document_.set_pending(edit.take());
-    update();
 }
 
 void ProfileView::mouseReleaseEvent(QMouseEvent*) {
@@ -300,7 +353,8 @@ void ProfileView::mouseReleaseEvent(QMouseEvent*) {
     readout_.clear();
     if (dragging_) {
         dragging_ = false;
-        document_.commit_pending();
+        if (!taken_) document_.commit_pending();  // what is taken stays a preview, until it is accepted
+        taken_ = false;
     } else if (held_.element.id) {
         document_.select({held_.element});
     }
@@ -311,6 +365,7 @@ void ProfileView::keyPressEvent(QKeyEvent* e) {
     if (e->key() == Qt::Key_Escape && dragging_) {
         dragging_ = down_ = false;
         readout_.clear();
+        taken_ = false;
         document_.cancel_pending();
         return;
     }

@@ -4,13 +4,17 @@
 #include <QTimer>
 #include <QWidget>
 
+#include <functional>
+
 #include "app/desk/document.h"
+#include "core/design/level_snaps.h"
 #include "drawing/profile.h"
 
 namespace culvert::app {
 
-/// The profile of the run through the selection, with a level table below. Pipe ends and rims are dragged here; a
-/// double click on a level in the table types it.
+/// The profile of the run through the selection, with a level table below. Pipe ends and rims are dragged here: ends
+/// catch on the levels that meet there (Alt: they do not), with Shift the whole run moves. While a change is shown that
+/// is not taken yet, the levels that stand are drawn thin under it.
 class ProfileView : public QWidget {
     Q_OBJECT
   public:
@@ -31,6 +35,13 @@ class ProfileView : public QWidget {
     [[nodiscard]] const std::vector<std::pair<QString, QRectF>>& names() const { return names_; }
     [[nodiscard]] const std::vector<std::pair<QString, QRectF>>& cells() const { return cells_; }
     [[nodiscard]] QStringList table_heads() const { return heads_; }
+    /// What crosses the run, as it was painted last: name and outline.
+    [[nodiscard]] const std::vector<std::pair<QString, QRectF>>& crossings() const { return crossings_; }
+    /// Who takes a dragged end of a pipe in place of a change of its invert, where it wants it: a run being graded.
+    using Taker = std::function<bool(PipeId pipe, bool start, double level)>;
+    void set_taker(Taker taker) { taker_ = std::move(taker); }
+    /// What a drag has caught on, in words.
+    [[nodiscard]] QString readout() const { return readout_; }
     /// What was cut off the scale, and why; empty where nothing was.
     [[nodiscard]] QString cut() const { return cut_; }
 
@@ -61,6 +72,9 @@ class ProfileView : public QWidget {
     void paint_grid(QPainter& p);
     void paint_ground(QPainter& p);
     void paint_drawing(QPainter& p);
+    void paint_committed(QPainter& p);
+    void paint_crossings(QPainter& p);
+    void drag_to(double level, Qt::KeyboardModifiers keys);
     void paint_names(QPainter& p);
     [[nodiscard]] int importance(std::size_t station) const;
     void paint_table(QPainter& p, const QRectF& area);
@@ -79,11 +93,16 @@ class ProfileView : public QWidget {
     ElementRef through_;
     double from_ = 0, to_ = 0;  ///< part shown; all of it where they are equal
     double spacing_ = 100;      ///< pixels between stations, in the middle
-    std::vector<std::pair<QString, QRectF>> names_, cells_;
+    std::vector<std::pair<QString, QRectF>> names_, cells_, crossings_;
     QStringList heads_;
     QString cut_;
     bool panning_ = false;
     Handle held_{};
+    double held_level_ = 0;             ///< of the handle, when the drag began
+    std::vector<LevelSnap> snaps_;      ///< levels that a drag catches on
+    std::optional<Profile> committed_;  ///< the run without the change that is shown: drawn thin under it
+    Taker taker_;
+    bool taken_ = false;  ///< the drag is the taker's
     QPointF pressed_;
     bool down_ = false, dragging_ = false;
     QString readout_;

@@ -362,6 +362,36 @@ class PathTool : public LineTool {
     }
 };
 
+/// Draws another line under ground; what it carries and its levels are given on its card.
+class BuriedTool : public LineTool {
+  public:
+    using LineTool::LineTool;
+    [[nodiscard]] QString name() const override { return "buried"; }
+    [[nodiscard]] QString hint() const override {
+        return "Click along a water main, gas pipe or cable; Enter ends it, its card takes kind, size and levels";
+    }
+
+  protected:
+    [[nodiscard]] QString said(const std::vector<Point>& all) const override {
+        return shown(length(all), Quantity::Length);
+    }
+    void finish() override {
+        if (corners_.size() < 2) return;
+        Document& d = document();
+        BuriedLine row;
+        row.id = random_id();
+        for (int k = 1; row.name.empty() || free_name(d.project(), Kind::BuriedLine, row.name) != row.name; ++k)
+            row.name = "Line " + std::to_string(k);
+        row.line = corners_;
+        for (const char* key : {"name", "line"}) row.origin[*field_index(Kind::BuriedLine, key)] = Origin::Typed;
+        Editing edit(d.project(), "Draw " + row.name);
+        edit.insert(row);
+        clear();
+        d.commit(edit.take());
+        d.select({{Kind::BuriedLine, row.id}});
+    }
+};
+
 /// Distances from point to point, with the fall of the ground.
 class MeasureTool : public LineTool {
   public:
@@ -392,6 +422,7 @@ std::unique_ptr<PlanTool> make_line_tool(const QString& name, PlanView& view) {
     if (name == "cover") return std::make_unique<CoverTool>(view);
     if (name == "street") return std::make_unique<StreetTool>(view);
     if (name == "path") return std::make_unique<PathTool>(view);
+    if (name == "buried") return std::make_unique<BuriedTool>(view);
     if (name == "measure") return std::make_unique<MeasureTool>(view);
     return nullptr;
 }

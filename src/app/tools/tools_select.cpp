@@ -61,6 +61,8 @@ std::vector<Handle> handles_of(const Document& d) {
         }
     } else if (e.kind == Kind::Street) {
         if (const Street* row = p.streets.find(e.id)) line("line", row->line, row->line, 0, false);
+    } else if (e.kind == Kind::BuriedLine) {
+        if (const BuriedLine* row = p.buried_lines.find(e.id)) line("line", row->line, row->line, 0, false);
     } else if (e.kind == Kind::Catchment) {
         if (const Catchment* row = p.catchments.find(e.id)) {
             line("outline", row->outline, row->outline, 0, true);
@@ -258,6 +260,15 @@ class SelectTool : public PlanTool {
                     edit.set(Kind::Structure, row.id, key, std::round(value * 1000) / 1000,
                              row.origin[*field_index(Kind::Structure, key)]);
             }
+        if (handle_->element.kind == Kind::BuriedLine && handle_->form == Handle::Form::Between)
+            if (const BuriedLine* row = project.buried_lines.find(handle_->element.id);
+                row && row->levels.size() == row->line.size() && handle_->index > 0 &&
+                handle_->index < row->levels.size()) {  // the new corner lies between its neighbours
+                std::vector<double> levels = row->levels;
+                const auto at = static_cast<std::ptrdiff_t>(handle_->index);
+                levels.insert(levels.begin() + at, (levels[handle_->index - 1] + levels[handle_->index]) / 2);
+                edit.set(Kind::BuriedLine, row->id, "levels", levels);
+            }
         if (handle_->element.kind == Kind::LandCover) {
             edit.set(Kind::LandCover, handle_->element.id, "area", std::round(area(points) * 10) / 10);
             view_.set_readout(shown(area(points), Quantity::Area));
@@ -316,11 +327,21 @@ class SelectTool : public PlanTool {
     }
     void take_away(const Handle& h) {
         std::vector<Point> points = points_of(document().project(), h);
-        const std::size_t least = h.element.kind == Kind::Street ? 2 : (h.element.kind == Kind::Catchment || h.element.kind == Kind::LandCover ? 3 : 0);
+        const std::size_t least =
+            h.element.kind == Kind::Street || h.element.kind == Kind::BuriedLine
+                ? 2
+                : (h.element.kind == Kind::Catchment || h.element.kind == Kind::LandCover ? 3 : 0);
         if (h.index >= points.size() || points.size() <= least) return;
         points.erase(points.begin() + static_cast<std::ptrdiff_t>(h.index));
         Editing edit(document().project(), "Take a corner away");
         edit.set(h.element.kind, h.element.id, h.key, points);
+        if (h.element.kind == Kind::BuriedLine)
+            if (const BuriedLine* row = document().project().buried_lines.find(h.element.id);
+                row && h.index < row->levels.size() && row->levels.size() == points.size() + 1) {
+                std::vector<double> levels = row->levels;
+                levels.erase(levels.begin() + static_cast<std::ptrdiff_t>(h.index));
+                edit.set(Kind::BuriedLine, row->id, "levels", levels);
+            }
         document().commit(edit.take());
     }
 

@@ -12,102 +12,6 @@
 
 namespace culvert::app {
 
-FindingsModel::FindingsModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
-    connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
-        if (what.viewed || what.data) reload();
-    });
-    connect(&document_, &Document::event_changed, this, &FindingsModel::reload);
-    connect(&document_, &Document::advice_changed, this, [this] {
-        if (!findings_.empty()) emit dataChanged(index(0, 3), index(rowCount() - 1, 3));
-    });
-    reload();
-}
-
-/// The worst first: errors of results, then of the data, then what is near. The findings stay where they are; rows
-/// point at them.
-void FindingsModel::reload() {
-    const auto review = document_.review();
-    std::vector<const Finding*> list;
-    std::vector<Finding> data = document_.data_findings();
-    // Both lists have the worst first: they are merged, those of the results before those of the data.
-    for (const Severity severity : {Severity::Error, Severity::Warning, Severity::Note}) {
-        if (review)
-            for (const Finding& f : review->findings)
-                if (f.severity == severity) list.push_back(&f);
-        for (const Finding& f : data)
-            if (f.severity == severity) list.push_back(&f);
-    }
-    beginResetModel();
-    review_ = review;
-    data_ = std::move(data);
-    findings_ = std::move(list);
-    worded_.clear();
-    beyond_ = static_cast<int>(std::count_if(findings_.begin(), findings_.end(),
-                                             [](const Finding* f) { return f->check.verdict == Verdict::Beyond; }));
-    endResetModel();
-}
-
-const Finding& FindingsModel::finding(int row) const {
-    const Finding* f = findings_[static_cast<std::size_t>(row)];
-    if (!f->title.empty()) return *f;
-    const auto [at, fresh] = worded_.try_emplace(f, *f);
-    if (fresh)
-        if (const auto r = document_.result(f->event)) word(document_.project(), *r, at->second);
-    return at->second;
-}
-
-QVariant FindingsModel::data(const QModelIndex& at, int role) const {
-    if (!at.isValid() || static_cast<std::size_t>(at.row()) >= findings_.size()) return {};
-    const Finding& f = finding(at.row());
-    const Theme& t = theme();
-    if (role == Qt::DecorationRole && at.column() == 0) {
-        QPixmap mark(16, 16);
-        mark.fill(Qt::transparent);
-        QPainter p(&mark);
-        draw_verdict_mark(p, {8, 8}, 5, f.severity == Severity::Note ? Verdict::Unknown : f.check.verdict);
-        return mark;
-    }
-    const auto* remedies = document_.remedies_of(f);
-    const bool tried = remedies && !remedies->empty();
-    if (role == Qt::ForegroundRole) {
-        if (document_.dimmed()) return t.quiet;
-        if (at.column() == 2) return t.quiet;
-        if (at.column() == 3) return tried ? t.accent : t.quiet;
-        return t.ink;
-    }
-    if (role == Qt::FontRole && at.column() == 0) return lettering(9, true);
-    if (role == Qt::ToolTipRole) {
-        QString tip = text(f.title) + "\n" + text(f.detail) + "\n" + text(f.remedy);
-        if (tried)
-            for (const Remedy& r : *remedies)
-                tip += QString("\n%1: %2 gone, %3 new").arg(text(r.text)).arg(r.gone).arg(r.added);
-        return tip;
-    }
-    if (role != Qt::DisplayRole) return {};
-    switch (at.column()) {
-        case 0: return text(element_name(document_.project(), f.element.kind, f.element.id));
-        case 1: return text(f.title);
-        case 2: return text(f.detail);
-        default:
-            if (tried) {
-                const Remedy& r = remedies->front();
-                return "Try " + text(r.text) +
-                       QString(": %1 gone, %2")
-                           .arg(r.gone)
-                           .arg(r.added ? QString("%1 new").arg(r.added) : QString("none new"));
-            }
-            return remedies && f.check.verdict == Verdict::Beyond
-                       ? QString("no single step mends it; ") + text(f.remedy)
-                       : text(f.remedy);
-    }
-}
-
-QVariant FindingsModel::headerData(int section, Qt::Orientation orientation, int role) const {
-    if (orientation != Qt::Horizontal || role != Qt::DisplayRole) return {};
-    constexpr const char* heads[] = {"Element", "Finding", "Numbers", "Remedy, tried over the whole network"};
-    return heads[section];
-}
-
 PreviewBar::PreviewBar(Document& document, QWidget* parent) : QWidget(parent), document_(document), label_(new QLabel) {
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 4, 12, 4);
@@ -167,47 +71,37 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     ledger_ = new Ledger(document_);
     tabs_->addTab(ledger_, "Ledger");
 
-    findings_model_ = new FindingsModel(document_, this);
-    findings_ = new QTableView;
-    findings_->setAccessibleName("Findings");
-    findings_->setModel(findings_model_);
-    findings_->setSelectionBehavior(QAbstractItemView::SelectRows);
-    findings_->setSelectionMode(QAbstractItemView::SingleSelection);
-    findings_->setShowGrid(false);
-    findings_->setWordWrap(false);
-    findings_->verticalHeader()->hide();
-    findings_->verticalHeader()->setDefaultSectionSize(26);
-    findings_->horizontalHeader()->setStretchLastSection(true);
-    findings_->horizontalHeader()->setDefaultAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    findings_->setColumnWidth(0, 96);
-    findings_->setColumnWidth(1, 186);
-    findings_->setColumnWidth(2, 312);
-    tabs_->addTab(findings_, "Findings");
+    findings_page_ = new FindingsPage(document_);
+    tabs_->addTab(findings_page_, "Findings");
+    QTableView* findings = findings_page_->table();
+    FindingsModel* model = findings_page_->model();
     const auto look = [this] { QMetaObject::invokeMethod(this, &Drawer::look_at_visible, Qt::QueuedConnection); };
-    connect(findings_->verticalScrollBar(), &QScrollBar::valueChanged, this, look);
-    connect(findings_model_, &QAbstractItemModel::modelReset, this, look);
+    connect(findings->verticalScrollBar(), &QScrollBar::valueChanged, this, look);
+    connect(model, &QAbstractItemModel::modelReset, this, look);
     connect(tabs_, &QTabWidget::currentChanged, this, look);
-    connect(findings_->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
-        if (!now.isValid()) return;
-        const Finding& f = findings_model_->finding(now.row());
+    connect(findings->selectionModel(), &QItemSelectionModel::currentRowChanged, this, [this](const QModelIndex& now) {
+        if (!now.isValid() || findings_page_->model()->filter().selected) return;
+        const Finding& f = findings_page_->model()->finding(now.row());
         if (f.element.kind == Kind::Structure || f.element.kind == Kind::Pipe || f.element.kind == Kind::Catchment)
             document_.select({f.element});
     });
-    connect(findings_, &QTableView::clicked, this, [this](const QModelIndex& at) {
+    connect(findings, &QTableView::clicked, this, [this](const QModelIndex& at) {
         if (at.column() == 3) try_remedy(at.row());
     });
-    connect(findings_, &QTableView::activated, this, [this](const QModelIndex& at) { try_remedy(at.row()); });
+    connect(findings, &QTableView::activated, this, [this](const QModelIndex& at) { try_remedy(at.row()); });
     const auto count = [this] {
-        const int n = findings_model_->beyond();
+        const int n = findings_page_->model()->beyond();
         tabs_->setTabText(1, n ? QString("Findings %1").arg(n) : QString("Findings"));
     };
-    connect(findings_model_, &QAbstractItemModel::modelReset, this, count);
+    connect(model, &QAbstractItemModel::modelReset, this, count);
+    connect(&document_, &Document::results_changed, this, count);
 
     // What can be done to the element of a row.
-    findings_->setContextMenuPolicy(Qt::CustomContextMenu);
-    connect(findings_, &QTableView::customContextMenuRequested, this, [this](const QPoint& at) {
-        if (const QModelIndex row = findings_->indexAt(at); row.isValid())
-            emit menu_wanted(findings_model_->finding(row.row()).element, findings_->viewport()->mapToGlobal(at));
+    findings->setContextMenuPolicy(Qt::CustomContextMenu);
+    connect(findings, &QTableView::customContextMenuRequested, this, [this, findings](const QPoint& at) {
+        if (const QModelIndex row = findings->indexAt(at); row.isValid())
+            emit menu_wanted(findings_page_->model()->finding(row.row()).element,
+                             findings->viewport()->mapToGlobal(at));
     });
     connect(ledger_, &Ledger::menu_wanted, this, &Drawer::menu_wanted);
 
@@ -242,6 +136,10 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     tabs_->addTab(quantities_, "Quantities");
     sensitivity_ = new SensitivityPanel(document_);
     tabs_->addTab(sensitivity_, "Sensitivity");
+    grade_ = new GradePanel(document_);
+    tabs_->addTab(grade_, "Grade");
+    connect(grade_, &GradePanel::preview_wanted, preview_, &PreviewBar::show_preview);
+    connect(grade_, &GradePanel::nothing_to_preview, preview_, &PreviewBar::dismiss);
     connect(ground_, &GroundPanel::preview_wanted, preview_, &PreviewBar::show_preview);
     connect(rules_, &RulesPanel::preview_wanted, preview_, &PreviewBar::show_preview);
     connect(rules_, &RulesPanel::ledger_wanted, this, [this](Kind kind) {
@@ -251,7 +149,7 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     connect(tabs_, &QTabWidget::currentChanged, this, [this] {
         if (tabs_->currentWidget() == ground_ || tabs_->currentWidget() == rules_ ||
             tabs_->currentWidget() == history_ || tabs_->currentWidget() == quantities_ ||
-            tabs_->currentWidget() == sensitivity_)
+            tabs_->currentWidget() == sensitivity_ || tabs_->currentWidget() == grade_)
             emit room_wanted(236);
     });
 
@@ -286,24 +184,24 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
 
 void Drawer::show_page(QWidget* page) {
     tabs_->setCurrentWidget(page);
-    emit room_wanted(page == findings_ ? 160 : 236);
+    emit room_wanted(page == findings_page_ ? 190 : 236);
 }
 
 void Drawer::look_at_visible() {
     std::vector<FindingKey> shown;
-    if (findings_->isVisible()) {
-        const int first = std::max(0, findings_->rowAt(0)),
-                  last = findings_->rowAt(findings_->viewport()->height() - 1);
-        const int end = last < 0 ? findings_model_->rowCount() : last + 1;
-        for (int row = first; row < end && row < first + 100; ++row)
-            shown.push_back(findings_model_->finding(row).key());
+    QTableView* table = findings_page_->table();
+    FindingsModel* model = findings_page_->model();
+    if (table->isVisible()) {
+        const int first = std::max(0, table->rowAt(0)), last = table->rowAt(table->viewport()->height() - 1);
+        const int end = last < 0 ? model->rowCount() : last + 1;
+        for (int row = first; row < end && row < first + 100; ++row) shown.push_back(model->finding(row).key());
     }
     document_.look_at_findings("findings", std::move(shown));
 }
 
 void Drawer::try_remedy(int row) {
-    if (row < 0 || row >= findings_model_->rowCount()) return;
-    const Finding f = findings_model_->finding(row);
+    if (row < 0 || row >= findings_page_->model()->rowCount()) return;
+    const Finding f = findings_page_->model()->finding(row);
     const auto* remedies = document_.remedies_of(f);
     if (!remedies || remedies->empty()) return;
     const Remedy r = remedies->front();

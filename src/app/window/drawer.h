@@ -1,16 +1,16 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include <QAbstractTableModel>
 #include <QLabel>
 #include <QPushButton>
 #include <QTabWidget>
 #include <QTableView>
 #include <QTextBrowser>
-#include <unordered_map>
 
 #include "app/desk/document.h"
 #include "app/ledger/ledger.h"
+#include "app/panels/findings_page.h"
+#include "app/panels/grade_panel.h"
 #include "app/panels/ground_panel.h"
 #include "app/panels/history_panel.h"
 #include "app/panels/quantities_panel.h"
@@ -18,31 +18,6 @@
 #include "app/panels/sensitivity_panel.h"
 
 namespace culvert::app {
-
-/// The findings of the viewed event and of the data, worst first, each with its best remedy.
-class FindingsModel : public QAbstractTableModel {
-    Q_OBJECT
-  public:
-    FindingsModel(Document& document, QObject* parent = nullptr);
-    [[nodiscard]] int rowCount(const QModelIndex& parent = {}) const override {
-        return parent.isValid() ? 0 : static_cast<int>(findings_.size());
-    }
-    [[nodiscard]] int columnCount(const QModelIndex& parent = {}) const override { return parent.isValid() ? 0 : 4; }
-    [[nodiscard]] QVariant data(const QModelIndex& index, int role) const override;
-    [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
-    /// In words: they are made when a row is first asked for.
-    [[nodiscard]] const Finding& finding(int row) const;
-    [[nodiscard]] int beyond() const { return beyond_; }
-
-  private:
-    void reload();
-    Document& document_;
-    std::shared_ptr<const Review> review_;  ///< whose findings the rows point at
-    std::vector<Finding> data_;
-    std::vector<const Finding*> findings_;
-    mutable std::unordered_map<const Finding*, Finding> worded_;
-    int beyond_ = 0;
-};
 
 /// A change that is shown but not taken yet: what it is, Accept, Dismiss.
 class PreviewBar : public QWidget {
@@ -70,8 +45,9 @@ class Drawer : public QWidget {
     Drawer(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] QTabWidget* tabs() const { return tabs_; }
     [[nodiscard]] Ledger* ledger() const { return ledger_; }
-    [[nodiscard]] FindingsModel* findings() const { return findings_model_; }
-    [[nodiscard]] QTableView* findings_table() const { return findings_; }
+    [[nodiscard]] FindingsModel* findings() const { return findings_page_->model(); }
+    [[nodiscard]] QTableView* findings_table() const { return findings_page_->table(); }
+    [[nodiscard]] FindingsPage* findings_page() const { return findings_page_; }
     [[nodiscard]] QTextBrowser* working() const { return working_; }
     [[nodiscard]] PreviewBar* preview() const { return preview_; }
     [[nodiscard]] GroundPanel* ground() const { return ground_; }
@@ -79,6 +55,7 @@ class Drawer : public QWidget {
     [[nodiscard]] HistoryPanel* history() const { return history_; }
     [[nodiscard]] QuantitiesPanel* quantities() const { return quantities_; }
     [[nodiscard]] SensitivityPanel* sensitivity() const { return sensitivity_; }
+    [[nodiscard]] GradePanel* grade() const { return grade_; }
     [[nodiscard]] QTableView* proposal_table() const { return proposal_table_; }
     void show_working(const QString& quantity);
     void try_remedy(int row);
@@ -123,8 +100,8 @@ class Drawer : public QWidget {
     HistoryPanel* history_;
     QuantitiesPanel* quantities_;
     SensitivityPanel* sensitivity_;
-    FindingsModel* findings_model_;
-    QTableView* findings_;
+    GradePanel* grade_;
+    FindingsPage* findings_page_;
     QWidget* working_page_;
     QComboBox* quantity_;
     QTextBrowser* working_;

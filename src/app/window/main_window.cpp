@@ -126,6 +126,10 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     connect(plan_, &PlanView::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
     connect(profile_, &ProfileView::menu_wanted, this,
             [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
+    // While a run is being graded, what is dragged in the profile is a pin of it.
+    profile_->set_taker([this](PipeId pipe, bool start, double level) {
+        return drawer_->grade()->active() && drawer_->grade()->drag(pipe, start, level);
+    });
     connect(drawer_, &Drawer::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
     build_tool_strip();
     command_bar_ = new CommandBar(document_, *actions_, this);
@@ -194,8 +198,8 @@ void MainWindow::build_tool_strip() {
     row->setContentsMargins(6, 4, 6, 4);
     row->setSpacing(2);
     for (const char* id : {"tool.select", "tool.draw", "tool.structure", "tool.area", "tool.cut", "tool.flow",
-                           "tool.cover", "tool.street", "tool.path", "tool.split", "tool.merge", "tool.reverse",
-                           "tool.move", "tool.delete", "tool.trace", "tool.measure"}) {
+                           "tool.cover", "tool.street", "tool.path", "tool.buried", "tool.split", "tool.merge",
+                           "tool.reverse", "tool.move", "tool.delete", "tool.trace", "tool.measure"}) {
         auto* b = new QToolButton;
         b->setDefaultAction(actions_->find(id));
         b->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);

@@ -110,6 +110,7 @@ class MainWindow : public QWidget {
     void looks_changed();
     void run_proposal(const QString& what, std::function<std::pair<QString, Edit>(const std::stop_token&)> find);
     void offer_alternatives(PipeId pipe, bool asked);
+    void grade_selection();
     void build_tool_strip();
     void refresh_tool_strip();
     void retitle();
@@ -121,6 +122,8 @@ class MainWindow : public QWidget {
   public:
     /// Offers the land covers of a GeoJSON file as a preview.
     void cut_cover_layer(const QString& path);
+    /// Offers the lines of a CSV, GeoJSON or DXF file as a preview.
+    void import_buried_lines(const QString& path);
 
   private:
     [[nodiscard]] QWidget* lower_for(LowerView lower, ElementRef element) const;

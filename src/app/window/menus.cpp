@@ -55,11 +55,12 @@ QMenu* MainWindow::make_menu() {
         if (a->objectName().startsWith("file.recent.")) recent->addAction(a);
     recent->setEnabled(!recent->isEmpty());
     add(menu, {"file.demo", "file.demo_us", "", "file.save", "file.save_as", "variant.issue", "", "ground.import",
-               "rain.paste", "", "edit.undo", "edit.redo", ""});
+               "lines.import", "rain.paste", "", "edit.undo", "edit.redo", ""});
     QMenu* views = menu->addMenu("Views");
     for (const StageSpec& stage : stages()) add(views, {qPrintable(QString("stage.") + QString(stage.name).toLower())});
-    add(views, {"", "view.plan", "view.ledger", "view.findings", "view.working", "view.ground", "view.rules",
-                "view.history", "view.quantities", "view.sensitivity", "", "view.all", "view.whole", "view.theme"});
+    add(views,
+        {"", "view.plan", "view.ledger", "view.findings", "view.working", "view.ground", "view.rules", "view.history",
+         "view.quantities", "view.sensitivity", "view.grade", "", "view.all", "view.whole", "view.theme"});
     add(menu, {"view.find", "", "view.preferences", "view.shortcuts", "help.about", "", "file.quit"});
     menu->setAttribute(Qt::WA_DeleteOnClose);
     return menu;
@@ -89,9 +90,9 @@ QMenu* MainWindow::make_context_menu(ElementRef element) {
     };
     if (element.kind == Kind::Pipe && element.id)
         add({"size.up", "size.down", "size.lock", "slope.lock", "", "edit.reverse", "levels.pin", "levels.follow",
-             "levels.alternatives", "", "view.working", "walk.up", "walk.down"});
+             "levels.alternatives", "view.grade", "", "view.working", "walk.up", "walk.down"});
     else if (element.kind == Kind::Structure && element.id)
-        add({"view.working", "walk.up", "walk.down", "", "names.renumber", "tool.move"});
+        add({"view.working", "walk.up", "walk.down", "", "view.grade", "names.renumber", "tool.move"});
     else if (element.kind == Kind::Catchment && element.id)
         add({"areas.downhill", "areas.nearest", "areas.merge", "", "tool.flow", "areas.measure", "tool.cover",
              "tool.cut"});

@@ -68,6 +68,19 @@ void MainWindow::offer_alternatives(PipeId pipe, bool asked) {
                  choices);
 }
 
+/// The run that the selection makes, or else the one in the profile.
+void MainWindow::grade_selection() {
+    std::vector<ElementRef> elements;
+    for (const ElementRef e : document_.selection())
+        if (e.kind == Kind::Pipe || e.kind == Kind::Structure) elements.push_back(e);
+    if (elements.empty() || (elements.size() == 1 && elements.front().kind == Kind::Structure)) {
+        elements.clear();
+        for (const ProfileReach& r : profile_->profile().reaches) elements.push_back({Kind::Pipe, r.pipe.value});
+    }
+    drawer_->show_page(drawer_->grade());
+    drawer_->grade()->begin(elements);
+}
+
 void MainWindow::import_file(const QString& path) { drawer_->ground()->look_at_file(path); }
 
 void MainWindow::show_side_by_side(std::uint64_t variant) {
@@ -162,6 +175,7 @@ void MainWindow::declare_tools() {
          "Shift+C");
     tool("street", "Street", "Click along the crown of a street; Ctrl+click takes a line of the background", "R");
     tool("path", "Street path", "Click an inlet, then the way its water takes to the next", "P");
+    tool("buried", "Buried line", "Click along another line under ground: a water main, a gas pipe, a cable", "U");
     tool("split", "Split", "Click a pipe where it is to be split", "/");
     tool("merge", "Merge", "Click a joint or a manhole: its two pipes become one", "Shift+J");
     tool("reverse", "Reverse", "Click a pipe: its drawn start and end are exchanged", "Shift+R");
@@ -312,6 +326,12 @@ void MainWindow::declare_street_actions() {
 }
 
 void MainWindow::declare_area_actions() {
+    actions_->add("lines.import", "Import buried lines",
+                  "Water mains, gas pipes, cables from CSV, GeoJSON or DXF, shown before they are taken", {}, [this] {
+                      const QString path = QFileDialog::getOpenFileName(
+                          this, "Buried lines", {}, "Lines (*.csv *.txt *.geojson *.json *.dxf);;All files (*)");
+                      if (!path.isEmpty()) import_buried_lines(path);
+                  });
     actions_->add(
         "areas.covers", "Land covers from a GIS layer",
         "Cuts the polygons of a GeoJSON file by the catchments' outlines: areas, C and curve numbers fill in", {},
@@ -493,6 +513,10 @@ void MainWindow::declare_page_actions() {
              drawer_->show_page(drawer_->sensitivity());
              drawer_->sensitivity()->run();
          });
+    page("view.grade", "Grade a run",
+         "Pins, ties, drops and slopes of the selected run, or of the one in the profile; new levels are shown before "
+         "they are taken",
+         QKeySequence("F8"), [this] { grade_selection(); });
     page("view.history", "Show history and variants", "Every change, variants, issued states, comparison",
          QKeySequence("Ctrl+6"), [this] { drawer_->show_page(drawer_->history()); });
     constexpr const char* rules[] = {"Defaults for what is drawn", "Limits and exceptions", "Criteria sets", "Library",
@@ -522,24 +546,6 @@ void MainWindow::declare_site_actions() {
     declare_area_actions();
     declare_level_actions();
     declare_page_actions();
-}
-
-void MainWindow::cut_cover_layer(const QString& path) {
-    run_proposal("Cutting land covers", [project = document_.project(), path](const std::stop_token&) {
-        const CoverLayer layer = load_cover_layer(plain(path));
-        const QString file = QFileInfo(path).fileName();
-        if (!layer.ok) return std::pair{file + ": " + text(layer.error) + ".", Edit{}};
-        const CoverCut cut = cut_covers(project, layer.polygons, true);
-        const UnitSet u = units_of(project);
-        QString words = QString("%1 land covers in %2 catchments").arg(cut.covers).arg(cut.catchments);
-        if (cut.bare > 1) words += ", " + text(u.text(cut.bare, Quantity::Area)) + " without a cover";
-        if (cut.twice > 1) words += ", " + text(u.text(cut.twice, Quantity::Area)) + " covered twice";
-        const std::size_t left = layer.remarks.size() + cut.remarks.size();
-        if (left)
-            words += QString("; %1 left out: ").arg(left) +
-                     text(layer.remarks.empty() ? cut.remarks.front() : layer.remarks.front());
-        return std::pair{words + ".", cut.edit};
-    });
 }
 
 }  // namespace culvert::app

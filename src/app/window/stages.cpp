@@ -79,7 +79,7 @@ const std::vector<StageSpec>& stages() {
          "Levels",
          "levels",
          "Grade lines, surcharge, freeboard",
-         {"select", "draw", "area", "measure"},
+         {"select", "draw", "buried", "measure"},
          {"verdict", AreaFill::Quiet, PL::SizeAndSlope, SL::NameAndLevel, false, false},
          LowerView::Run,
          DrawerPage::Findings,

@@ -50,6 +50,7 @@ class BlockSolver {
 
     std::size_t run() {
         tree_flows();
+        rate_tails(net_, part_, out_);
         int stuck = 0;  // rounds that ended without a balance
         for (int round = 0; round < most_rounds && !tired(); ++round) {
             largest_ = 0;
@@ -57,9 +58,12 @@ class BlockSolver {
             if (largest_ <= dry_flow) break;
             stuck = balance() ? 0 : stuck + 1;
             spread(x_);
-            if (distribute() <= flow_within * largest_ || stuck == 3) break;
+            const double changed = distribute();
+            rate_tails(net_, part_, out_);
+            if (changed <= flow_within * largest_ || stuck == 3) break;
         }
         distribute();
+        rate_tails(net_, part_, out_);
         levels();
         return flow_.size();
     }
@@ -104,10 +108,11 @@ class BlockSolver {
         LinkFlow f;
         f.flow = flow;
         f.against = against;
-        f.normal = flow > dry_flow ? normal_depth(l.section, l.roughness, against ? -l.slope : l.slope, flow) : 0;
+        f.normal =
+            flow > dry_flow ? normal_depth(l.section, l.roughness, against ? -l.slope : l.slope, flow / l.barrels) : 0;
         NodeLevel b;
         b.level = b.energy = below <= nothing ? not_given : below;
-        PipeInput in = input_of(net_, l, f, b);
+        PipeInput in = input_of(net_, l, f, b, out_);
         in.from_joint = false;  // where ways meet or part, a joint is still water like any structure
         if (in.end == PipeInput::End::Joint) in.end = PipeInput::End::Structure;
         NodeLevel node;
@@ -120,7 +125,7 @@ class BlockSolver {
     [[nodiscard]] double upper_level(const Link& l, double flow, double below) const {
         if (flow >= 0) return needs(l, flow, false, below);
         const double free = needs(l, -flow, true, nothing);
-        const double exit = l.invert_up + critical_depth(l.section, -flow);
+        const double exit = l.invert_up + critical_depth(l.section, -flow / l.barrels);
         if (!(free < below)) return exit - (free - below);
         double low = exit, high = below;
         if (low >= high) return below;
@@ -130,8 +135,14 @@ class BlockSolver {
         }
         return (low + high) / 2;
     }
-    [[nodiscard]] double outfall_level(const Node& n) const {
-        return n.tailwater == Tailwater::Level && !std::isnan(n.tailwater_level) ? n.tailwater_level : nothing;
+    [[nodiscard]] double outfall_level(int node) const {
+        const Tail tail = out_.tail_of(node);
+        const int rating = nth(net_.nodes, node).rating;
+        if (tail.kind != Tailwater::Rating || rating == none_of_list) return tail.stands() ? tail.level : nothing;
+        double arrives = 0;  // the level is that of the flow being tried
+        for (const int l : links_of_[at_node(node)])
+            arrives += nth(net_.links, l).to == node ? flow_[at_link(l)] : -flow_[at_link(l)];
+        return rated_level(nth(net_.ratings, rating), arrives);
     }
 
     /// Levels, for the flows that stand in `flow_`, of the nodes below the ends of further links.
@@ -141,7 +152,7 @@ class BlockSolver {
             const Node& n = nth(net_.nodes, i);
             double& level = level_[at_node(i)];
             if (n.out == no_link) {
-                level = outfall_level(n);
+                level = outfall_level(i);
                 continue;
             }
             const Link& l = nth(net_.links, n.out);
@@ -364,8 +375,8 @@ class BlockSolver {
         for (int i = part_.node_begin; i < part_.node_end; ++i) {
             const Node& n = nth(net_.nodes, i);
             nth(out_.nodes, i).level = {};
-            if (n.out == no_link && n.tailwater == Tailwater::Level)
-                nth(out_.nodes, i).level.level = nth(out_.nodes, i).level.energy = n.tailwater_level;
+            if (const Tail tail = out_.tail_of(i); n.out == no_link && tail.stands())
+                nth(out_.nodes, i).level.level = nth(out_.nodes, i).level.energy = tail.level;
         }
         for (int l = part_.link_begin; l < part_.link_end; ++l) nth(out_.links, l).level = {};
         const std::vector<int> way = order();
@@ -382,7 +393,7 @@ class BlockSolver {
                 const Link& l = nth(net_.links, link);
                 LinkResult& r = nth(out_.links, link);
                 const NodeLevel& below = nth(out_.nodes, r.flow.against ? l.from : l.to).level;
-                PipeInput in = input_of(net_, l, r.flow, below);
+                PipeInput in = input_of(net_, l, r.flow, below, out_);
                 if (!l.solvable || (in.end != PipeInput::End::Outfall && std::isnan(below.energy))) return;
                 if (in_core_[at_node(*i)]) in.from_joint = false;
                 const int below_node = r.flow.against ? l.from : l.to;

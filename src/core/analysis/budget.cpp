@@ -39,8 +39,7 @@ LevelBudget level_budget(const EventResult& result, StructureId structure) {
         // The way that carries most of what leaves it.
         const int link = result.way_on(at);
         if (link == no_link) {
-            begin(n.tailwater == Tailwater::Level ? BudgetStart::Tailwater : BudgetStart::FreeOutfall, self,
-                  level.level);
+            begin(result.tail_of(at).stands() ? BudgetStart::Tailwater : BudgetStart::FreeOutfall, self, level.level);
             break;
         }
         const Link& l = nth(net.links, link);
@@ -62,7 +61,8 @@ LevelBudget level_budget(const EventResult& result, StructureId structure) {
             begin(down.out == no_link ? BudgetStart::FreeOutfall : BudgetStart::FreeFall, pipe, low);
             break;
         }
-        // At a still-water structure the two are one level; at an inline joint and at outfall rules they differ.
+        // At a still-water structure the two are one level; at an inline joint, an access hole and at outfall rules
+        // they differ.
         if (low != below) budget.parts.push_back({{Kind::Structure, down.structure.value}, low - below});
         at = to;
     }

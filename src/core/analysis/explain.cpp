@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "core/analysis/budget.h"
+#include "core/analysis/explain_loss.h"
 #include "core/analysis/explain_rain.h"
 #include "core/analysis/explain_street.h"
 #include "core/analysis/grade_line.h"
@@ -268,14 +269,25 @@ class Explainer : WorkingUnits {
                               "a level or adverse pipe has no full-flow capacity"});
             return;
         }
-        steps_.push_back(manning("Qfull", "full-flow capacity", full_area(l().section),
-                                 full_area(l().section) / full_perimeter(l().section), full));
+        const double b = l().barrels;
+        steps_.push_back(manning("Qfull", b > 1 ? "full-flow capacity of one barrel" : "full-flow capacity",
+                                 full_area(l().section), full_area(l().section) / full_perimeter(l().section), full));
+        if (b > 1 && !net_.peak_capacity)
+            steps_.push_back({"Qb",
+                              "full-flow capacity of all barrels",
+                              "Qfull * b",
+                              {{"Qfull", flow_(full), flow_unit(), "of one"}, {"b", b, "", "barrels"}},
+                              flow_(l().capacity),
+                              flow_unit(),
+                              "",
+                              {}});
         if (net_.peak_capacity)
             steps_.push_back({"Qpeak",
                               "largest capacity below full",
-                              "Qfull * p",
+                              b > 1 ? "Qfull * p * b" : "Qfull * p",
                               {{"Qfull", flow_(full), flow_unit(), "full-flow capacity"},
-                               {"p", peak_ratio(l().section), "", "peak over full"}},
+                               {"p", peak_ratio(l().section), "", "peak over full"},
+                               {"b", b, "", "barrels"}},
                               flow_(l().capacity),
                               flow_unit(),
                               "setting: capacity is the peak",
@@ -291,8 +303,24 @@ class Explainer : WorkingUnits {
                           {}});
     }
 
+    /// Flow of one barrel, m3/s; said where there are several.
+    double one_barrel() {
+        const double b = l().barrels, one = q().flow.flow / b;
+        if (b > 1)
+            steps_.push_back({"Q",
+                              "flow of one barrel",
+                              "Qd / b",
+                              {{"Qd", flow_(q().flow.flow), flow_unit(), "design flow"}, {"b", b, "", "barrels"}},
+                              flow_(one),
+                              flow_unit(),
+                              "",
+                              {}});
+        return one;
+    }
+
     void normal() {
         slope();
+        const double one = one_barrel();
         const double y = q().flow.normal;
         if (std::isnan(y)) {
             steps_.push_back({"y",
@@ -341,8 +369,7 @@ class Explainer : WorkingUnits {
              len_unit(),
              "",
              {}});
-        Step check =
-            manning("Q", "flow at that depth: it must be the design flow", w.area, w.area / w.perimeter, q().flow.flow);
+        Step check = manning("Q", "flow at that depth: it must be the design flow", w.area, w.area / w.perimeter, one);
         check.note = "lower branch: a closed section can carry this flow at a second, greater depth";
         steps_.push_back(check);
         steps_.push_back({"y/D",
@@ -360,15 +387,15 @@ class Explainer : WorkingUnits {
         const double y = q().flow.normal;
         if (q().flow.flow <= 0) return;
         const double a = std::isnan(y) ? full_area(l().section) : wetted(l().section, y).area;
-        steps_.push_back(
-            {"V",
-             std::isnan(y) ? "velocity of the full section" : "velocity at normal depth",
-             "Q / A",
-             {{"Q", flow_(q().flow.flow), flow_unit(), "design flow"}, {"A", len(len(a)), len_unit() + "²", "area"}},
-             len(q().flow.velocity),
-             len_unit() + "/s",
-             "",
-             {}});
+        steps_.push_back({"V",
+                          std::isnan(y) ? "velocity of the full section" : "velocity at normal depth",
+                          "Q / A",
+                          {{"Q", flow_(q().flow.flow / l().barrels), flow_unit(), "flow"},
+                           {"A", len(len(a)), len_unit() + "²", "area"}},
+                          len(q().flow.velocity),
+                          len_unit() + "/s",
+                          "",
+                          {}});
     }
 
     void friction() {
@@ -379,6 +406,7 @@ class Explainer : WorkingUnits {
             return;
         }
         if (v.full_length >= l().length && v.jump <= 0) {
+            const double one = one_barrel();
             full_section();
             const double k = full_conveyance(l().section, l().roughness);
             Step c = manning("K", "conveyance of the full section", full_area(l().section),
@@ -386,16 +414,15 @@ class Explainer : WorkingUnits {
             c.formula = manning_constant() + "A * R^(2 / 3) / n";
             std::erase_if(c.terms, [](const Term& t) { return t.symbol == "S"; });
             steps_.push_back(c);
-            const double sf = q().flow.flow * q().flow.flow / (k * k);
-            steps_.push_back(
-                {"Sf",
-                 "friction slope, full",
-                 "(Q / K)^2",
-                 {{"Q", flow_(q().flow.flow), flow_unit(), "design flow"}, {"K", flow_(k), flow_unit(), "conveyance"}},
-                 sf,
-                 "",
-                 std::string(hec22) + "eq. 7-1",
-                 {}});
+            const double sf = one * one / (k * k);
+            steps_.push_back({"Sf",
+                              "friction slope, full",
+                              "(Q / K)^2",
+                              {{"Q", flow_(one), flow_unit(), "flow"}, {"K", flow_(k), flow_unit(), "conveyance"}},
+                              sf,
+                              "",
+                              std::string(hec22) + "eq. 7-1",
+                              {}});
             steps_.push_back({"hf",
                               "friction over the length",
                               "Sf * L",
@@ -436,53 +463,8 @@ class Explainer : WorkingUnits {
     }
 
     void loss() {
-        const NodeLevel& level = r().level;
-        const LinkLevel v = link_ == no_link ? LinkLevel{} : q().level;
-        const double g = us_ ? gravity / foot : gravity;
-        if (std::isnan(v.head_up) || link_ == no_link) {
-            steps_.push_back({"E",
-                              "level in the structure",
-                              "",
-                              {},
-                              len(level.level),
-                              len_unit(),
-                              "",
-                              "it takes the level of the tailwater"});
-            return;
-        }
-        const double hl = n().loss * v.velocity_up * v.velocity_up / (2 * gravity);
-        steps_.push_back({"hl",
-                          "loss at the structure",
-                          "K * V^2 / (2 * g)",
-                          {{"K", n().loss, "", "loss coefficient"},
-                           {"V", len(v.velocity_up), len_unit() + "/s", "velocity in the outgoing pipe"},
-                           {"g", g, len_unit() + "/s²", "gravity"}},
-                          len(hl),
-                          len_unit(),
-                          std::string(hec22) + "sec. 7.1.6",
-                          {}});
-        Step s{"H",
-               "level in the structure, still water",
-               "z + y + V^2 / (2 * g) + hl",
-               {{"z", len(l().invert_up), len_unit(), "invert of the outgoing pipe"},
-                {"y", len(v.head_up), len_unit(), "depth or pressure head at its entrance"},
-                {"V", len(v.velocity_up), len_unit() + "/s", "velocity there"},
-                {"g", g, len_unit() + "/s²", "gravity"},
-                {"hl", len(hl), len_unit(), "loss"}},
-               len(level.energy),
-               len_unit(),
-               "energy equation",
-               {}};
-        if (n().kind == StructureKind::Joint) {
-            s.symbol = "E";
-            s.meaning = "energy passed on through the joint";
-        }
-        if (level.held) {
-            s.note = "held at the rim";
-            s.formula = "min(" + s.formula + ", zr)";
-            s.terms.push_back({"zr", len(n().rim), len_unit(), "rim"});
-        }
-        steps_.push_back(s);
+        Working more = explain_loss(project_, result_, at_, link_);
+        steps_.insert(steps_.end(), std::make_move_iterator(more.begin()), std::make_move_iterator(more.end()));
     }
 
     void level() {

@@ -19,7 +19,8 @@ void add_intensity(Working& steps, const WorkingUnits& units, const Project& pro
            {},
            units.rain(intensity),
            units.rain_unit(),
-           (e->given == RainGiven::Intensities ? "rain table of the event " : "heaviest windows of the storm of ") + e->name,
+           (e->given == RainGiven::Intensities ? "rain table of the event " : "heaviest windows of the storm of ") +
+               e->name,
            {}};
     const auto given = [&](const std::string& k, std::size_t j) {
         s.terms.push_back({"t" + k, table.durations[j] / 60, "min", "duration"});
@@ -36,7 +37,7 @@ void add_intensity(Working& steps, const WorkingUnits& units, const Project& pro
         s.terms.push_back({"Tc", t / 60, "min", "time of concentration"});
         s.formula = "exp(ln(i1) + (ln(Tc) - ln(t1)) / (ln(t2) - ln(t1)) * (ln(i2) - ln(i1))) * u";
         s.note = t > table.durations[last] ? "above the longest duration: the line of the last two is extended"
-                                        : "straight line in log-log";
+                                           : "straight line in log-log";
     }
     s.terms.push_back({"u", result.network->uplift, "", "rain uplift"});
     steps.push_back(s);

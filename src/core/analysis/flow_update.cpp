@@ -30,7 +30,7 @@ bool same_source(const Network& a, const Network& b, int node) {
 
 bool same_way(const Network& a, const Network& b, int link) {
     const Link &k = nth(a.links, link), &l = nth(b.links, link);
-    return k.solvable == l.solvable && k.section == l.section && k.roughness == l.roughness &&
+    return k.solvable == l.solvable && k.section == l.section && k.roughness == l.roughness && k.barrels == l.barrels &&
            same_number(k.length, l.length) && same_number(k.slope, l.slope) && (k.capacity > 0) == (l.capacity > 0);
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/analysis/grade_line.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/base/contract.h"
@@ -15,7 +16,8 @@ double velocity_head(double v) { return v * v / (2 * gravity); }
 double depth_at_outfall(const PipeInput& in, double critical) {
     switch (in.tailwater) {
         case Tailwater::Free: return not_given;
-        case Tailwater::Level: return in.tailwater_level - in.invert_down;
+        case Tailwater::Level:
+        case Tailwater::Rating: return in.tailwater_level - in.invert_down;
         case Tailwater::Normal: return in.normal;
         case Tailwater::MeanOfCriticalAndCrown: {
             const double mean = (critical + height(in.section)) / 2;
@@ -51,9 +53,75 @@ void solve_dry(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
 
 }  // namespace
 
-Barrel barrel_of(const Link& l, double flow) { return {l.section, l.roughness, l.length, l.slope, flow}; }
+Barrel barrel_of(const Link& l, double flow) { return {l.section, l.roughness, l.length, l.slope, flow / l.barrels}; }
 
-PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, const NodeLevel& below) {
+namespace {
+
+/// What enters an access hole beside its own water: the pipes of the tree, and ways out that run against their listing.
+HoleInput hole_of(const Network& network, const Node& node, double invert, double barrels, const Summaries& all) {
+    HoleInput hole;
+    hole.on = true;
+    hole.floor = node.benching;
+    hole.depth.value = node.rim - invert;
+    const auto add = [&](double flow, double turn, double above) {
+        if (!(flow > dry_flow)) return;
+        const auto most = static_cast<int>(hole.inflows.size());
+        if (hole.count < most) {
+            nth(hole.inflows, hole.count++) = {flow / barrels, turn, above};
+            return;
+        }
+        HoleInflow& last = hole.inflows.back();
+        const double sum = last.flow + flow / barrels, share = flow / barrels / sum;
+        last = {sum, last.turn + share * (turn - last.turn), last.invert + share * (above - last.invert)};
+    };
+    for (int in = node.first_in; in != no_link; in = nth(network.links, in).next_in) {
+        const Link& l = nth(network.links, in);
+        const LinkFlow& f = nth(all.links, in).flow;
+        if (!f.against) add(f.flow, l.turn, l.invert_down - invert);
+    }
+    for (int out = node.out; out != no_link && out < node.link_end; ++out)
+        if (const LinkFlow& f = nth(all.links, out).flow; f.against)
+            add(f.flow, 180, nth(network.links, out).invert_up - invert);
+    return hole;
+}
+
+}  // namespace
+
+void set_tails(const Network& network, EventId event, Summaries& out) {
+    out.tails.clear();
+    for (const Component& part : network.components)
+        for (int i = part.node_begin; i < part.node_end; ++i)
+            if (const Node& n = nth(network.nodes, i); n.out == no_link)
+                out.tails.push_back({i, n.tailwater, n.tailwater_level});
+    std::sort(out.tails.begin(), out.tails.end(), [](const Tail& a, const Tail& b) { return a.node < b.node; });
+    for (const TailLevel& t : network.tail_levels) {
+        if (t.event != event) continue;
+        const auto at = std::lower_bound(out.tails.begin(), out.tails.end(), t.node,
+                                         [](const Tail& a, int node) { return a.node < node; });
+        if (at != out.tails.end() && at->node == t.node) *at = {t.node, Tailwater::Level, t.level};
+    }
+}
+
+double rated_level(const TailRating& r, double q) {
+    const auto above = std::upper_bound(r.flows.begin(), r.flows.end(), q);
+    if (above == r.flows.begin()) return r.levels.front();
+    if (above == r.flows.end()) return r.levels.back();
+    const auto i = static_cast<std::size_t>(above - r.flows.begin());
+    return r.levels[i - 1] + (q - r.flows[i - 1]) / (r.flows[i] - r.flows[i - 1]) * (r.levels[i] - r.levels[i - 1]);
+}
+
+void rate_tails(const Network& network, const Component& part, Summaries& out) {
+    if (network.ratings.empty()) return;
+    for (Tail& t : out.tails) {
+        if (t.kind != Tailwater::Rating || t.node < part.node_begin || t.node >= part.node_end) continue;
+        const Node& n = nth(network.nodes, t.node);
+        if (n.rating == none_of_list) continue;
+        t.level = rated_level(nth(network.ratings, n.rating), nth(out.nodes, t.node).flow.flow);
+    }
+}
+
+PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, const NodeLevel& below,
+                   const Summaries& all) {
     const Node &from = nth(network.nodes, f.against ? l.to : l.from),
                &to = nth(network.nodes, f.against ? l.from : l.to);
     PipeInput in;
@@ -63,7 +131,7 @@ PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, con
     in.slope = f.against ? -l.slope : l.slope;
     in.invert_up = f.against ? l.invert_down : l.invert_up;
     in.invert_down = f.against ? l.invert_up : l.invert_down;
-    in.flow = f.flow;
+    in.flow = f.flow / l.barrels;
     in.normal.value = f.normal;
     in.loss = from.loss;
     in.rim.value = from.rim;
@@ -71,10 +139,15 @@ PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, con
     in.hold_at_rim = network.hold_at_rim;
     if (to.kind == StructureKind::Outfall && to.out == no_link) in.end = PipeInput::End::Outfall;
     else if (to.kind == StructureKind::Joint) in.end = PipeInput::End::Joint;
-    in.tailwater = to.tailwater;
-    in.tailwater_level.value = to.tailwater_level;
+    if (in.end == PipeInput::End::Outfall) {
+        const Tail tail = all.tail_of(f.against ? l.from : l.to);
+        in.tailwater = tail.kind;
+        in.tailwater_level.value = tail.kind == Tailwater::Rating ? below.level : tail.level;
+    }
     in.below_level.value = below.level;
     in.below_energy.value = below.energy;
+    in.into_hole = to.access_hole && to.out != no_link;
+    if (from.access_hole) in.hole = hole_of(network, from, in.invert_up, l.barrels, all);
     return in;
 }
 
@@ -91,6 +164,9 @@ void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
     if (in.end == PipeInput::End::Outfall) given = depth_at_outfall(in, state.critical);
     else if (in.end == PipeInput::End::Joint)
         given = depth_of_energy(in.section, in.below_energy - in.invert_down, in.flow, true);
+    else if (in.into_hole)  // y + (1 - Ko) V^2/2g = level: as the energy of a smaller flow
+        given = depth_of_energy(in.section, in.below_level - in.invert_down, in.flow * std::sqrt(1 - access_hole_exit),
+                                true);
     else given = in.below_level - in.invert_down;
     r.free_end = !(given > state.critical);
     r.slow_down = r.free_end ? state.critical : given;
@@ -114,7 +190,14 @@ void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
     r.velocity_up = in.flow / wetted(in.section, r.head_up).area;
     r.velocity_down = in.flow / wetted(in.section, r.head_down).area;
     r.fast_up = entrance ? state.critical : not_given;
-    node.energy = in.invert_up + r.head_up + velocity_head(r.velocity_up) + in.loss * velocity_head(r.velocity_up);
+    const double entrance_energy = in.invert_up + r.head_up + velocity_head(r.velocity_up);
+    if (in.hole.on)
+        node.energy =
+            in.invert_up +
+            access_hole_energy(in.section, entrance_energy - in.invert_up, r.velocity_up, in.flow, in.hole.floor,
+                               {in.hole.inflows.data(), static_cast<std::size_t>(in.hole.count)}, in.hole.depth)
+                .energy;
+    else node.energy = in.invert_up + r.head_up + velocity_head(r.velocity_up) + in.loss * velocity_head(r.velocity_up);
     node.level = in.from_joint ? in.invert_up + r.head_up : node.energy;
     hold_at_rim(in.hold_at_rim, in.rim, in.from_joint, r.velocity_up, node);
     r.jump = entrance ? -1 : 0;  // -1: fast water enters, its end is found on the way down
@@ -122,19 +205,21 @@ void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
 
 std::size_t solve_levels(const Network& network, const Component& part, Summaries& out, const EventResult* before) {
     std::size_t computed = 0;
+    rate_tails(network, part, out);
     // Up: from the outfalls to the heads.
     for (int i = part.node_end; i-- > part.node_begin;) {
         const Node& n = nth(network.nodes, i);
         NodeLevel& node = nth(out.nodes, i).level;
         node = {};
         if (n.out == no_link) {
-            node.level = node.energy = n.tailwater == Tailwater::Level ? n.tailwater_level : not_given;
+            const Tail tail = out.tail_of(i);
+            node.level = node.energy = tail.stands() ? tail.level : not_given;
             continue;
         }
         const Link& l = nth(network.links, n.out);
         LinkResult& link = nth(out.links, n.out);
         const NodeLevel& below = nth(out.nodes, n.down).level;
-        const PipeInput in = input_of(network, l, link.flow, below);
+        const PipeInput in = input_of(network, l, link.flow, below, out);
         if (!l.solvable || (in.end != PipeInput::End::Outfall && std::isnan(below.energy))) {
             link.level = {};  // not known
             continue;
@@ -143,7 +228,7 @@ std::size_t solve_levels(const Network& network, const Component& part, Summarie
             const Network& old = *before->network;
             const LinkResult& kept = nth(before->links, n.out);
             if (nth(old.links, n.out).solvable &&
-                input_of(old, nth(old.links, n.out), kept.flow, nth(before->nodes, n.down).level) == in) {
+                input_of(old, nth(old.links, n.out), kept.flow, nth(before->nodes, n.down).level, *before) == in) {
                 node = nth(before->nodes, i).level;
                 link.level = kept.level;
                 continue;
@@ -184,7 +269,7 @@ void run_fast(const Network& network, const Component& part, Summaries& out) {
                 r.fast_up = not_given;
             } else {
                 r.head_up = arrived;
-                r.velocity_up = f.flow / wetted(l.section, arrived).area;
+                r.velocity_up = barrel.flow / wetted(l.section, arrived).area;
                 if (r.control != Control::Entrance) r.control = Control::Arriving;
                 if (n.kind == StructureKind::Joint && l.main) {
                     NodeLevel& node = nth(out.nodes, l.from).level;
@@ -195,7 +280,7 @@ void run_fast(const Network& network, const Component& part, Summaries& out) {
                 }
                 if (r.jump >= l.length) {
                     r.head_down = jump.fast_depth_down;
-                    r.velocity_down = f.flow / wetted(l.section, r.head_down).area;
+                    r.velocity_down = barrel.flow / wetted(l.section, r.head_down).area;
                     r.full_length = 0;
                 } else {
                     r.full_length = std::min(r.full_length, l.length - r.jump);
@@ -213,7 +298,7 @@ void run_fast(const Network& network, const Component& part, Summaries& out) {
         const LinkFlow& flow = nth(out.links, down.out).flow;
         if (!next.solvable || std::isnan(on.head_up) || flow.flow <= dry_flow || flow.against) continue;
         const double energy = l.invert_down + r.head_down + velocity_head(r.velocity_down) - next.invert_up;
-        const double fast = fast_depth_behind_loss(next.section, energy, flow.flow, down.loss);
+        const double fast = fast_depth_behind_loss(next.section, energy, flow.flow / next.barrels, down.loss);
         if (std::isnan(fast)) continue;
         on.fast_up = fast;
         if (on.jump == 0 && on.control != Control::Entrance) on.jump = -1;
@@ -224,7 +309,7 @@ void level_outfalls(const Network& network, const Component& part, Summaries& ou
     for (int i = part.link_begin; i < part.link_end; ++i) {
         const Link& l = nth(network.links, i);
         const Node& down = nth(network.nodes, l.to);
-        if (down.out != no_link || down.tailwater == Tailwater::Level) continue;
+        if (down.out != no_link || out.tail_of(l.to).stands()) continue;
         const LinkLevel& r = nth(out.links, i).level;
         if (std::isnan(r.head_down)) continue;
         NodeLevel& node = nth(out.nodes, l.to).level;

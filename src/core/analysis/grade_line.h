@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <array>
+
 #include "core/analysis/results.h"
+#include "core/hydraulics/access_hole.h"
 #include "core/hydraulics/barrel.h"
 
 /// Steady grade lines over the network.
@@ -11,6 +14,9 @@
 ///     level = EGL at the pipe's entrance + K V^2 / 2g
 ///
 /// as still water: the velocity head of the inflow is lost in the structure, so the pipes that enter meet that level.
+/// Where the energy method for access holes is chosen (hydraulics/access_hole.h) the level is its energy, and a pipe
+/// that enters keeps what its exit loss leaves of its velocity head: its energy line ends 0.4 V^2/2g above the level.
+///
 /// A structure breaks fast flow: a steep pipe starts at critical depth. An inline joint does not: the energy is passed
 /// on, so that fast flow runs through it. Then from the heads down: fast reaches of steep pipes, and where they jump.
 ///
@@ -27,12 +33,22 @@ struct Known {
     }
 };
 
+/// An access hole, as the pipe that leaves it reads it; flows are those of one barrel.
+struct HoleInput {
+    bool on = false;
+    Benching floor = Benching::Depressed;
+    Known depth;  ///< rim to the invert of the pipe
+    int count = 0;
+    std::array<HoleInflow, 5> inflows{};  ///< more than these are taken together
+    friend bool operator==(const HoleInput&, const HoleInput&) = default;
+};
+
 /// All that the grade line of a pipe and of the structure it leaves depends on, in the direction of the water. Two
 /// equal ones have the same answer, bit for bit: this is the key of what is kept from an earlier solve.
 struct PipeInput {
     Section section = Circular{1};
     double roughness = 0, length = 0, slope = 0, invert_up = 0, invert_down = 0;
-    double flow = 0;
+    double flow = 0;  ///< of one barrel
     Known normal;
     double loss = 0;  ///< K of the structure it leaves
     Known rim;        ///< of that structure
@@ -41,10 +57,21 @@ struct PipeInput {
     Tailwater tailwater = Tailwater::Free;  ///< of an outfall
     Known tailwater_level;
     Known below_level, below_energy;  ///< at the structure it leads to
+    bool into_hole = false;           ///< that structure is an access hole
+    HoleInput hole;                   ///< the structure it leaves
     friend bool operator==(const PipeInput&, const PipeInput&) = default;
 };
 /// Input of a link with its flow and the levels of the node it leads to.
-PipeInput input_of(const Network& network, const Link& link, const LinkFlow& flow, const NodeLevel& below);
+/// @param all  flows of what enters the node it leaves, and tailwaters
+PipeInput input_of(const Network& network, const Link& link, const LinkFlow& flow, const NodeLevel& below,
+                   const Summaries& all);
+
+/// What each outfall meets in an event, into `out.tails`; levels of ratings follow when flows are known.
+void set_tails(const Network& network, EventId event, Summaries& out);
+/// Level of a tailwater's rating at a flow; held at its ends.
+double rated_level(const TailRating& rating, double flow);
+/// Levels of the ratings of a component's outfalls, from the flows that leave there.
+void rate_tails(const Network& network, const Component& component, Summaries& out);
 
 /// Solves one pipe from its lower end: its slow curve, and the level in the structure it leaves. `link.jump` is -1
 /// where fast water enters: its end is found on the way down.
@@ -66,7 +93,7 @@ void run_fast(const Network& network, const Component& component, Summaries& out
 /// Outfalls show their tailwater, or the highest grade line that comes in.
 void level_outfalls(const Network& network, const Component& component, Summaries& out);
 
-/// The barrel of a link with a flow, for profiles along it.
+/// One barrel of a link with the flow of all, for profiles along it.
 Barrel barrel_of(const Link& link, double flow);
 
 constexpr double dry_flow = 1e-12;  ///< m3/s; below it a pipe carries nothing

@@ -98,8 +98,9 @@ void run_through(const Network& network, const Link& l, LinkFlow& f) {
         f.normal = not_given;
         return;
     }
-    f.normal = normal_depth(l.section, l.roughness, f.against ? -l.slope : l.slope, f.flow);
-    f.velocity = design_velocity(l.section, f.flow, f.normal);
+    const double one = f.flow / l.barrels;
+    f.normal = normal_depth(l.section, l.roughness, f.against ? -l.slope : l.slope, one);
+    f.velocity = design_velocity(l.section, one, f.normal);
     double travel_velocity = f.velocity;
     if (network.full_travel_velocity && l.capacity > 0)
         travel_velocity = full_capacity(l.section, l.roughness, l.slope) / full_area(l.section);

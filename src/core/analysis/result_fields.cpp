@@ -52,6 +52,14 @@ namespace {
 using R = const EventResult&;
 constexpr Quantity Length = Quantity::Length, Level = Quantity::Level, Ratio = Quantity::Ratio;
 
+double residence(R r, At i) {
+    const LinkLevel& l = level(r, i);
+    const double q = flow(r, i).flow / link(r, i).barrels;
+    if (!(q > 1e-12) || std::isnan(l.head_up)) return not_given;
+    const auto area = [&](double head) { return wetted(link(r, i).section, head).area; };
+    return (area(l.head_up) + area(l.head_down)) / 2 * link(r, i).length / q;
+}
+
 std::vector<ResultField> links() {
     constexpr ResultOn on = ResultOn::Link;
     return {
@@ -139,8 +147,12 @@ std::vector<ResultField> links() {
              return at > 0 && at < link(r, i).length ? at : not_given;
          },
          "Distance of the hydraulic jump from the entrance"},
+        {"residence", "Residence time", "residence", Quantity::Duration, on, Stage::Levels, 0, residence,
+         "Water in the pipe (mean of the wetted areas of its ends, times its length) over its flow"},
     };
 }
+
+bool receives(R r, At i) { return node(r, i).channel != none_of_list; }
 
 std::vector<ResultField> nodes() {
     constexpr ResultOn on = ResultOn::Node;
@@ -216,6 +228,15 @@ std::vector<ResultField> nodes() {
         {"street_time", "Street Tc", "street Tc", Quantity::Duration, on, Stage::Streets, 0,
          [](R r, At i) { return street(r, i) ? street(r, i)->time : not_given; },
          "Longest time of what comes to the inlet"},
+        {"channel_depth", "Channel depth", "channel y", Length, on, Stage::Levels, 0,
+         [](R r, At i) { return receives(r, i) ? receiving(r, i).depth : not_given; },
+         "Uniform depth in the channel below the outfall"},
+        {"channel_velocity", "Channel velocity", "channel v", Quantity::Velocity, on, Stage::Levels, 0,
+         [](R r, At i) { return receives(r, i) ? receiving(r, i).velocity : not_given; },
+         "In the channel below the outfall"},
+        {"channel_shear", "Channel shear", "channel shear", Quantity::Stress, on, Stage::Levels, 0,
+         [](R r, At i) { return receives(r, i) ? receiving(r, i).shear : not_given; },
+         "On the bed of the channel below the outfall"},
     };
 }
 
@@ -241,6 +262,13 @@ const ResultField* result_field(ResultOn on, std::string_view key) {
 }
 
 void add_result_field(const ResultField& field) { catalogue(field.on).push_back(field); }
+
+ChannelState receiving(const EventResult& r, std::size_t i) {
+    const int at = nth(r.network->nodes, i).channel;
+    if (at == none_of_list) return {};
+    const Channel& c = nth(r.network->channels, at);
+    return channel_flow({c.width, c.sides}, c.slope, c.roughness, nth(r.nodes, i).flow.flow);
+}
 
 double result_at(const EventResult& r, const ResultField& field, ElementRef element) {
     const int at = field.on == ResultOn::Link

@@ -8,6 +8,7 @@
 #include "core/analysis/results.h"
 #include "core/base/stage.h"
 #include "core/base/units.h"
+#include "core/hydraulics/open_channel.h"
 
 /// The catalogue of what a result is: the twin of the field table. Ledger, plan colours with their legend, tooltip,
 /// profile table, card, command-line table and JSON are generic over it, and derived values (freeboard, filled depth,
@@ -56,6 +57,9 @@ double cover_up(const EventResult& result, std::size_t link);      ///< rim to t
 double cover_down(const EventResult& result, std::size_t link);
 double freeboard(const EventResult& result, std::size_t node);   ///< rim less HGL
 double lowest_out(const EventResult& result, std::size_t node);  ///< lowest invert of the pipes that leave; NaN: none
+
+/// In the channel that receives an outfall's water; dry where it has none.
+ChannelState receiving(const EventResult& result, std::size_t node);
 
 /// The value at an element: of its own, or for a pipe and a node's field of the structure it leaves; NaN where it is
 /// not part of the solution.

@@ -3,7 +3,14 @@
 
 #include "core/base/contract.h"
 
+#include <algorithm>
+
 namespace culvert {
+
+Tail Summaries::tail_of(int node) const {
+    const auto at = std::lower_bound(tails.begin(), tails.end(), node, [](const Tail& t, int n) { return t.node < n; });
+    return at != tails.end() && at->node == node ? *at : Tail{node, Tailwater::Free, not_given};
+}
 
 int EventResult::way_on(int node) const {
     const Node& n = nth(network->nodes, node);

@@ -101,6 +101,17 @@ struct Unbalanced {
     int link = no_link;
     double difference = 0;  ///< m, by which it needs more, or has more than it would need to run
 };
+/// What an outfall meets in the event: its own tailwater, or that of the event.
+struct Tail {
+    int node = no_node;
+    Tailwater kind = Tailwater::Free;
+    double level = not_given;  ///< of Rating: by the flow that leaves there
+    /// Whether it is a water level, whatever the pipe brings.
+    [[nodiscard]] bool stands() const {
+        return (kind == Tailwater::Level || kind == Tailwater::Rating) && level == level;
+    }
+    friend bool operator==(const Tail&, const Tail&) = default;
+};
 /// Summaries of one event over one network, while they are computed and after.
 struct Summaries {
     std::vector<NodeResult> nodes;
@@ -108,6 +119,9 @@ struct Summaries {
     std::vector<Unbalanced> unbalanced;  ///< by link; empty in trees
     std::vector<StreetFlow> streets;     ///< by inlet
     std::vector<StreetEntry> entries;    ///< by node; empty where the network has no inlets
+    std::vector<Tail> tails;             ///< of all outfalls, by node
+    /// Of an outfall; a free one for any other node.
+    [[nodiscard]] Tail tail_of(int node) const;
     explicit Summaries(const Network& network)
         : nodes(network.nodes.size()),
           links(network.links.size()),

@@ -55,13 +55,16 @@ bool same_levels(const Network& a, const Network& b, const Component& part) {
                y = part_of(b.nodes, part.node_begin, part.node_end);
     for (std::size_t i = 0; i < x.size(); ++i)
         if (x[i].kind != y[i].kind || !same(x[i].rim, y[i].rim) || x[i].loss != y[i].loss ||
-            x[i].tailwater != y[i].tailwater || !same(x[i].tailwater_level, y[i].tailwater_level))
+            x[i].tailwater != y[i].tailwater || !same(x[i].tailwater_level, y[i].tailwater_level) ||
+            x[i].access_hole != y[i].access_hole || x[i].benching != y[i].benching)
             return false;
     const auto k = part_of(a.links, part.link_begin, part.link_end),
                l = part_of(b.links, part.link_begin, part.link_end);
     for (std::size_t i = 0; i < k.size(); ++i)
-        if (!same(k[i].invert_up, l[i].invert_up) || !same(k[i].invert_down, l[i].invert_down)) return false;
-    return a.hold_at_rim == b.hold_at_rim;
+        if (!same(k[i].invert_up, l[i].invert_up) || !same(k[i].invert_down, l[i].invert_down) ||
+            k[i].turn != l[i].turn)
+            return false;
+    return a.hold_at_rim == b.hold_at_rim && a.ratings == b.ratings && a.tail_levels == b.tail_levels;
 }
 void copy_part(const EventResult& from, EventResult& to, const Component& part) {
     std::copy(from.nodes.begin() + part.node_begin, from.nodes.begin() + part.node_end,
@@ -78,6 +81,7 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
                                                        const std::stop_token& stop) const {
     auto result = std::make_shared<EventResult>();
     static_cast<Summaries&>(*result) = Summaries(*network);
+    set_tails(*network, rain.id, *result);
     result->event = rain.id;
     result->date = std::time(nullptr);
     result->network = network;
@@ -99,7 +103,10 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
     for (std::size_t c = 0; c < network->components.size(); ++c) {
         const Component& part = network->components[c];
         const bool flows = same_rain && same[c].flows && same_entries(part);
-        if (flows) copy_part(*before, *result, part);
+        if (flows) {
+            copy_part(*before, *result, part);
+            rate_tails(*network, part, *result);
+        }
         if (flows && same[c].levels)
             for (const Unbalanced& u : before->unbalanced)
                 if (u.link >= part.link_begin && u.link < part.link_end) result->unbalanced.push_back(u);
@@ -179,6 +186,7 @@ Solver Solver::warm(const Project& project, const Results& results) {
 
 std::size_t solve_all(const Network& network, const EventRain& rain, Summaries& out, const std::stop_token& stop) {
     std::size_t computed = 0;
+    set_tails(network, rain.id, out);
     solve_streets(network, rain, out);
     for (const Component& part : network.components) {
         if (part.further) {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/design/design.h"
 #include "core/base/contract.h"
+#include "core/design/clash_remedies.h"
 #include "core/design/pipe_fit.h"
 #include "core/design/street_remedies.h"
 
@@ -223,6 +224,8 @@ Trial try_edit(const Project& project, const Results& results, const Edit& edit,
 
 std::vector<Remedy> remedies(const Project& project, const Results& results, const Finding& finding,
                              const std::stop_token& stop) {
+    if (finding.check.rule == Rule::Crossing || finding.check.rule == Rule::Beside)
+        return clash_remedies(project, results, finding, stop);
     std::vector<Remedy> list;
     const auto result = result_of(results, finding.event);
     if (!result) return list;

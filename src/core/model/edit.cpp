@@ -93,6 +93,14 @@ void Editing::remove(Kind kind, std::uint64_t id) {
     }
     if (kind == Kind::Catchment)
         drop_where(std::type_identity<LandCover>{}, [id](const LandCover& l) { return l.catchment.value == id; });
+    if (kind == Kind::Event) {
+        drop_where(std::type_identity<OutfallLevel>{}, [id](const OutfallLevel& l) { return l.event.value == id; });
+        drop_where(std::type_identity<AcceptedFinding>{},
+                   [id](const AcceptedFinding& a) { return a.event.value == id; });
+    }
+    if (kind == Kind::Structure)
+        drop_where(std::type_identity<OutfallLevel>{}, [id](const OutfallLevel& l) { return l.structure.value == id; });
+    drop_where(std::type_identity<AcceptedFinding>{}, [id](const AcceptedFinding& a) { return a.element == id; });
     if (kind == Kind::Structure || kind == Kind::Pipe)
         drop_where(std::type_identity<Limit>{}, [id](const Limit& l) { return l.element == id; });
     with_row_type(kind, [&]<class R>(std::type_identity<R>) {

@@ -13,7 +13,8 @@ namespace {
 
 using namespace tables;
 constexpr SV structure_kinds[] = {"inlet", "manhole", "outfall", "joint"};
-constexpr SV tailwaters[] = {"free", "level", "normal depth", "mean of critical depth and crown"};
+constexpr SV tailwaters[] = {"free", "level", "normal depth", "mean of critical depth and crown", "rating"};
+constexpr SV losses_by[] = {"as the project", "K of the velocity head", "access-hole energy"};
 constexpr SV statuses[] = {"proposed", "existing", "abandoned"};
 constexpr SV shapes[] = {"circular", "box"};
 constexpr SV roles[] = {"other", "minor", "major"};
@@ -90,6 +91,23 @@ std::span<const Field<Structure>> fields_of<Structure>() {
                  "Fall of the gutter at it; empty: the street's profile, or the rims along its street path"),
         field<R>("crest_depth", "Spills at", &R::crest_depth, Q::Length, 0, 3, {0.03, 0.6},
                  "Depth at the curb at which a sag spills on along its street path; empty: the curb's height"),
+        field<R>("rating_flows", "Rating flows", &R::rating_flows, Q::Flow, 0, 1e5, any,
+                 "Flows of the tailwater's rating, rising"),
+        field<R>("rating_levels", "Rating levels", &R::rating_levels, Q::Level, -500, 9000, any,
+                 "Level of the tailwater at each of its flows"),
+        choice<&R::loss_by>("loss_by", "Loss by", losses_by, "How the loss at the structure is found"),
+        field<R>("channel_width", "Channel bed", &R::channel_width, Q::Length, 0, 500, {0, 50},
+                 "Bed width of the channel below the outfall; empty: no channel is looked at"),
+        field<R>("channel_sides", "Channel sides", &R::channel_sides, Q::Ratio, 0, 20, any,
+                 "Side slopes of the channel, run over rise"),
+        field<R>("channel_slope", "Channel slope", &R::channel_slope, Q::Slope, 0, 1, {1e-4, 0.2},
+                 "Fall of the channel", false, true),
+        field<R>("channel_roughness", "Channel n", &R::channel_roughness, Q::Roughness, 0.005, 0.5, {0.01, 0.2},
+                 "Manning n of the channel"),
+        field<R>("channel_velocity", "Channel stands", &R::channel_velocity, Q::Velocity, 0.05, 50, {0.3, 6},
+                 "Largest velocity that the lining of the channel stands"),
+        field<R>("channel_shear", "Channel shear", &R::channel_shear, Q::Stress, 0.1, 1e4, {1, 500},
+                 "Largest shear that the lining of the channel stands"),
     };
     return fields;
 }
@@ -116,6 +134,7 @@ std::span<const Field<Pipe>> fields_of<Pipe>() {
         places<R>("bends", "Bends", &R::bends, "Points between its ends"),
         words<R>("material", "Material", &R::material, "Material in the catalogue"),
         words<R>("size_locked", "Size locked", &R::size_locked, "A locked size is checked, never proposed"),
+        field<R>("barrels", "Barrels", &R::barrels, Q::None, 1, 20, any, "Alike, side by side; they share the flow"),
         words<R>("slope_locked", "Slope locked", &R::slope_locked, "A locked slope is checked, never proposed"),
         choice<&R::status>("status", "Status", statuses, "Existing, proposed or abandoned"),
         words<R>("group", "Group", &R::group, "Elements of a group can have limits of their own"),
@@ -257,6 +276,8 @@ std::span<const Field<Settings>> fields_of<Settings>() {
                  "Least time of concentration of a catchment"),
         field<R>("uplift", "Rain uplift", &R::uplift, Q::Ratio, 0.1, 5, any,
                  "Climate allowance: multiplies every intensity"),
+        choice<&R::loss_by>("loss_by", "Loss by", losses_by,
+                            "How losses at structures are found that say nothing themselves"),
         choice<&R::travel_velocity>("travel_velocity", "Travel velocity", velocities,
                                     "Velocity that gives the travel time in a pipe"),
         words<R>("hold_flow", "Hold flow", &R::hold_flow,
@@ -321,15 +342,19 @@ bool same_value(const Value& a, const Value& b) {
 }
 
 std::string_view kind_name(Kind kind) {
-    constexpr SV names[] = {"structure", "pipe",           "catchment", "land cover", "street path",
-                            "event",     "size",           "limit",     "surface",    "background",
-                            "street",    "street section", "type",      "variant",    "settings"};
+    constexpr SV names[] = {"structure",    "pipe",        "catchment",     "land cover",
+                            "street path",  "event",       "size",          "limit",
+                            "surface",      "background",  "street",        "street section",
+                            "type",         "variant",     "outfall level", "accepted finding",
+                            "finding rank", "buried line", "clearance",     "settings"};
     return nth(names, kind);
 }
 std::string_view table_name(Kind kind) {
-    constexpr SV names[] = {"structures", "pipes",           "catchments",      "land_covers", "street_paths",
-                            "events",     "sizes",           "limits",          "surfaces",    "backgrounds",
-                            "streets",    "street_sections", "structure_types", "variants",    "settings"};
+    constexpr SV names[] = {"structures",      "pipes",        "catchments",     "land_covers",
+                            "street_paths",    "events",       "sizes",          "limits",
+                            "surfaces",        "backgrounds",  "streets",        "street_sections",
+                            "structure_types", "variants",     "outfall_levels", "accepted_findings",
+                            "finding_ranks",   "buried_lines", "clearances",     "settings"};
     return nth(names, kind);
 }
 

@@ -30,12 +30,18 @@ enum class Kind : std::uint8_t {
     StreetSection,
     StructureType,
     Variant,
+    OutfallLevel,
+    AcceptedFinding,
+    FindingRank,
+    BuriedLine,
+    Clearance,
     Settings
 };
-constexpr std::size_t kind_count = 15;
+constexpr std::size_t kind_count = 20;
 /// A row of any kind, in the order of `Kind`.
 using AnyRow = std::variant<Structure, Pipe, Catchment, LandCover, StreetPath, RainEvent, PipeSize, Limit, Surface,
-                            Background, Street, StreetSection, StructureType, Variant, Settings>;
+                            Background, Street, StreetSection, StructureType, Variant, OutfallLevel, AcceptedFinding,
+                            FindingRank, BuriedLine, Clearance, Settings>;
 static_assert(std::variant_size_v<AnyRow> == kind_count);
 
 /// "structure", "pipe", ... as used in messages, and the plural that names the table in files.
@@ -61,11 +67,12 @@ struct Choice {
     void (*set)(R&, int);
 };
 template <class R>
-using Member = std::variant<double R::*, std::string R::*, Choice<R>, bool R::*, std::uint64_t R::*, StructureId R::*,
-                            CatchmentId R::*, StreetId R::*, std::vector<Point> R::*, std::vector<double> R::*>;
+using Member =
+    std::variant<double R::*, std::string R::*, Choice<R>, bool R::*, std::uint64_t R::*, StructureId R::*,
+                 CatchmentId R::*, StreetId R::*, EventId R::*, std::vector<Point> R::*, std::vector<double> R::*>;
 
 /// What a field that holds an id refers to.
-enum class Refers : std::uint8_t { Nothing, Structure, Catchment, Street, Element };
+enum class Refers : std::uint8_t { Nothing, Structure, Catchment, Street, Element, Event, Any };
 
 struct FieldInfo {
     std::string_view key, label;
@@ -125,6 +132,16 @@ std::span<const Field<StructureType>> fields_of<StructureType>();
 template <>
 std::span<const Field<Variant>> fields_of<Variant>();
 template <>
+std::span<const Field<OutfallLevel>> fields_of<OutfallLevel>();
+template <>
+std::span<const Field<AcceptedFinding>> fields_of<AcceptedFinding>();
+template <>
+std::span<const Field<FindingRank>> fields_of<FindingRank>();
+template <>
+std::span<const Field<BuriedLine>> fields_of<BuriedLine>();
+template <>
+std::span<const Field<Clearance>> fields_of<Clearance>();
+template <>
 std::span<const Field<Settings>> fields_of<Settings>();
 
 /// Calls f(type_identity<Row>) with the row type of a kind.
@@ -145,6 +162,11 @@ decltype(auto) with_row_type(Kind kind, F&& f) {
         case Kind::StreetSection: return f(std::type_identity<StreetSection>{});
         case Kind::StructureType: return f(std::type_identity<StructureType>{});
         case Kind::Variant: return f(std::type_identity<Variant>{});
+        case Kind::OutfallLevel: return f(std::type_identity<OutfallLevel>{});
+        case Kind::AcceptedFinding: return f(std::type_identity<AcceptedFinding>{});
+        case Kind::FindingRank: return f(std::type_identity<FindingRank>{});
+        case Kind::BuriedLine: return f(std::type_identity<BuriedLine>{});
+        case Kind::Clearance: return f(std::type_identity<Clearance>{});
         case Kind::Settings: break;
     }
     return f(std::type_identity<Settings>{});

@@ -14,6 +14,7 @@ constexpr SV inlets[] = {"none", "grate", "curb opening", "combination", "slotte
 constexpr SV grates[] = {"not known",   "bars 48 mm",      "bars 48 x 102 mm", "bars 29 mm",
                          "curved vane", "tilted bars 45°", "tilted bars 30°",  "reticuline"};
 constexpr SV throats[] = {"horizontal", "inclined", "vertical"};
+constexpr SV benchings[] = {"depressed", "flat", "half", "full", "improved"};
 constexpr SV variant_roles[] = {"variant", "issued"};
 
 template <class R>
@@ -88,8 +89,9 @@ std::span<const Field<Street>> fields_of<Street>() {
                              "Runoff coefficient of that ground"));
         f.push_back(field<R>("avoid", "No inlets at", &R::avoid, Q::Length, -1e6, 1e7, any,
                              "Stations where no inlet may stand, in pairs: from, to"));
-        f.push_back(words<R>("flankers", "Flankers", &R::flankers,
-                             "Low points have an inlet on either side of theirs: asked for when inlets are spaced, and checked"));
+        f.push_back(words<R>(
+            "flankers", "Flankers", &R::flankers,
+            "Low points have an inlet on either side of theirs: asked for when inlets are spaced, and checked"));
         f.push_back(words<R>("note", "Note", &R::note, "Anything worth keeping"));
         return f;
     }();
@@ -151,6 +153,10 @@ std::span<const Field<StructureType>> fields_of<StructureType>() {
         field<R>("rating_captured", "Captured flows", &R::rating_captured, Q::Flow, 0, 1000, any,
                  "Of its rating curve, one for each approach flow"),
         words<R>("inlet_source", "Source", &R::inlet_source, "Where the numbers of the inlet are from"),
+        choice<&R::benching>("benching", "Benching", benchings, "Its floor, for the energy method of access holes"),
+        field<R>("price", "Price", &R::price, Q::None, 0, 1e9, any, "Of one"),
+        field<R>("depth_price", "Price of depth", &R::depth_price, Q::None, 0, 1e9, any,
+                 "Of each metre of its depth, beside the price of one"),
     };
     return fields;
 }

@@ -69,6 +69,26 @@ Project new_project(UnitSystem system) {
         limit.system = u.system;
         p.limits.insert(limit);
     }
+    struct UsualClearance {
+        LineKind kind;
+        double vertical, horizontal;  // m, ft
+        double vertical_ft, horizontal_ft;
+    };
+    const UsualClearance clear[] = {{LineKind::Storm, 0.15, 0.3, 0.5, 1},  {LineKind::Water, 0.45, 3, 1.5, 10},
+                                    {LineKind::Gas, 0.3, 1, 1, 3},         {LineKind::Sewer, 0.3, 1, 1, 3},
+                                    {LineKind::Electricity, 0.3, 1, 1, 3}, {LineKind::Communication, 0.3, 0.6, 1, 2},
+                                    {LineKind::Heat, 0.3, 1, 1, 3},        {LineKind::Duct, 0.15, 0.3, 0.5, 1},
+                                    {LineKind::Other, 0.3, 0.6, 1, 2}};
+    next = 400;
+    for (const UsualClearance& c : clear) {
+        Clearance row;
+        row.id = next++;
+        row.kind = c.kind;
+        row.vertical = us ? c.vertical_ft * ft : c.vertical;
+        row.horizontal = us ? c.horizontal_ft * ft : c.horizontal;
+        row.source = "usual practice; replace it by your authority's";
+        p.clearances.insert(row);
+    }
     const std::vector<double> mm{0.2,  0.25, 0.3,  0.375, 0.45, 0.525, 0.6, 0.675,
                                  0.75, 0.9,  1.05, 1.2,   1.35, 1.5,   1.8, 2.1};
     const std::vector<double> inches{12, 15, 18, 21, 24, 27, 30, 33, 36, 42, 48, 54, 60, 72, 84};
@@ -191,6 +211,13 @@ std::string element_name(const Project& project, Kind kind, std::uint64_t id) {
         else if constexpr (std::is_same_v<R, Settings>) return "settings";
         else if constexpr (std::is_same_v<R, PipeSize>)
             return printable(row->material) + " " + units_of(project).text(row->size, Quantity::Size);
+        else if constexpr (requires { row->finding; }) return printable(row->finding);
+        else if constexpr (std::is_same_v<R, Clearance>)
+            return std::string(
+                       nth(infos_of(Kind::Clearance)[*field_index(Kind::Clearance, "kind")]->choices, row->kind)) +
+                   " clearance";
+        else if constexpr (std::is_same_v<R, OutfallLevel>)
+            return "level of " + element_name(project, Kind::Structure, row->structure.value);
         else return row->name.empty() ? "unnamed " + std::string(kind_name(kind)) : printable(row->name);
     });
 }
@@ -217,9 +244,22 @@ FieldInfo info_of(const Project& project, Kind kind, std::uint64_t id, std::size
 }
 
 std::string_view refers_name(Refers refers_to) {
-    constexpr std::string_view names[] = {"element", "structure", "catchment", "street", "structure or pipe"};
+    constexpr std::string_view names[] = {"element",           "structure", "catchment", "street",
+                                          "structure or pipe", "event",     "element"};
     return nth(names, refers_to);
 }
+
+namespace {
+
+bool holds_row(const Project& p, std::uint64_t id) {
+    for (std::size_t k = 0; k < kind_count; ++k)
+        if (with_row_type(static_cast<Kind>(k),
+                          [&]<class R>(std::type_identity<R>) { return p.table<R>().find(id) != nullptr; }))
+            return true;
+    return false;
+}
+
+}  // namespace
 
 bool holds(const Project& p, Refers refers_to, std::uint64_t id) {
     switch (refers_to) {
@@ -228,6 +268,8 @@ bool holds(const Project& p, Refers refers_to, std::uint64_t id) {
         case Refers::Catchment: return p.catchments.find(id) != nullptr;
         case Refers::Street: return p.streets.find(id) != nullptr;
         case Refers::Element: return p.structures.find(id) || p.pipes.find(id);
+        case Refers::Event: return p.events.find(id) != nullptr;
+        case Refers::Any: return holds_row(p, id);
     }
     return true;
 }

@@ -25,6 +25,11 @@ struct Project {
     Table<StreetSection> street_sections;
     Table<StructureType> structure_types;
     Table<Variant> variants;
+    Table<OutfallLevel> outfall_levels;
+    Table<AcceptedFinding> accepted_findings;
+    Table<FindingRank> finding_ranks;
+    Table<BuriedLine> buried_lines;
+    Table<Clearance> clearances;
     Table<Settings> settings_rows;  ///< always exactly one row
     std::string unknown;            ///< top-level members of a file that this version does not know, as JSON
 
@@ -45,6 +50,11 @@ struct Project {
         else if constexpr (std::is_same_v<R, StreetSection>) return street_sections;
         else if constexpr (std::is_same_v<R, StructureType>) return structure_types;
         else if constexpr (std::is_same_v<R, Variant>) return variants;
+        else if constexpr (std::is_same_v<R, OutfallLevel>) return outfall_levels;
+        else if constexpr (std::is_same_v<R, AcceptedFinding>) return accepted_findings;
+        else if constexpr (std::is_same_v<R, FindingRank>) return finding_ranks;
+        else if constexpr (std::is_same_v<R, BuriedLine>) return buried_lines;
+        else if constexpr (std::is_same_v<R, Clearance>) return clearances;
         else return settings_rows;
     }
     template <class R>
@@ -107,6 +117,7 @@ bool holds(const Project& project, Refers refers_to, std::uint64_t id);
 /// For many elements, see LimitTable in core/review.
 const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t element);
 
+constexpr double barrel_gap = 0.3;  ///< between the outsides of barrels side by side, m
 Section section_of(const Pipe& pipe);
 /// The type of a structure in the catalogue, or null.
 const StructureType* type_of(const Project& project, const Structure& structure);

@@ -9,6 +9,7 @@
 
 #include "core/base/units.h"
 #include "core/geometry/line.h"
+#include "core/hydraulics/access_hole.h"
 #include "core/model/ids.h"
 #include "core/streets/inlet.h"
 
@@ -16,7 +17,7 @@
 namespace culvert {
 
 constexpr double not_given = std::numeric_limits<double>::quiet_NaN();
-constexpr std::size_t most_fields = 40;
+constexpr std::size_t most_fields = 48;
 
 /// Where the value of a field came from.
 enum class Origin : std::uint8_t { Default, Typed, Ground, Catalogue, Imported, Proposed };
@@ -29,8 +30,11 @@ struct Row {
 };
 
 enum class StructureKind { Inlet, Manhole, Outfall, Joint };
-enum class Tailwater { Free, Level, Normal, MeanOfCriticalAndCrown };
+/// Rating: the level follows the flow that leaves by the outfall.
+enum class Tailwater { Free, Level, Normal, MeanOfCriticalAndCrown, Rating };
 enum class Status { Proposed, Existing, Abandoned };
+/// How the loss at a structure is found: K V^2 / 2g, or the energy method for access holes (access_hole.h).
+enum class LossBy { Project, Coefficient, AccessHole };
 /// Whether water runs past an inlet or stands over it; by itself the street's profile tells.
 enum class InletPlace { FromStreet, OnGrade, Sag };
 
@@ -57,6 +61,15 @@ struct Structure : Row {
     std::string group;               ///< elements of a group can have limits of their own
     std::string description;
     std::string note, note_source;
+    std::vector<double> rating_flows, rating_levels;  ///< of an outfall's tailwater, m3/s and m, rising
+    LossBy loss_by = LossBy::Project;
+    // The channel that receives an outfall's water: a trapezoid.
+    double channel_width = not_given;     ///< of its bed, m; not given: no channel is looked at
+    double channel_sides = 2;             ///< run over rise
+    double channel_slope = not_given;     ///< m/m
+    double channel_roughness = 0.03;      ///< Manning n
+    double channel_velocity = not_given;  ///< what its lining stands, m/s
+    double channel_shear = not_given;     ///< Pa
 };
 
 /// Whether a structure has a place in plan. One without is named among the findings, takes part in no drawing, and
@@ -79,6 +92,7 @@ struct Pipe : Row {
     std::string material;
     bool size_locked = false;
     bool slope_locked = false;  ///< a design keeps its slope
+    double barrels = 1;         ///< side by side, alike; they share the flow
     Status status = Status::Proposed;
     std::string group, description;
     std::string note, note_source;
@@ -209,6 +223,7 @@ struct Settings : Row {
     std::string display;
     double least_time = 300;
     double uplift = 1;
+    LossBy loss_by = LossBy::Coefficient;  ///< of structures that say nothing; never Project
     VelocityFor travel_velocity = VelocityFor::DesignFlow;
     bool hold_flow = true;
     CapacityBasis capacity_basis = CapacityBasis::Full;
@@ -301,6 +316,9 @@ struct StructureType : Row {
     double clogging = 0;                                   ///< share that is taken for clogged
     std::vector<double> rating_approach, rating_captured;  ///< m3/s
     std::string inlet_source;                              ///< where these numbers are from
+    Benching benching = Benching::Depressed;
+    double price = not_given;        ///< of one, in the currency of the project
+    double depth_price = not_given;  ///< of each metre of its depth more
 };
 
 /// A variant: changes over the base project that remember the values they saw; or a state that was issued.
@@ -311,6 +329,51 @@ struct Variant : Row {
     std::string changes;  ///< an Edit as text (docs/project-format.md); empty for an issued state
     std::string asset;    ///< the project that was issued
     std::string note;
+};
+
+/// What an outfall meets in one event, in place of its own tailwater.
+struct OutfallLevel : Row {
+    StructureId structure;
+    EventId event;
+    double level = not_given;
+    std::string source;
+};
+
+/// A finding that somebody has looked at and accepted with a reason. It holds while the value is no worse than it was.
+struct AcceptedFinding : Row {
+    std::string finding;  ///< rule's words, as findings are titled
+    std::uint64_t element = 0;
+    EventId event;             ///< none: a fault of the data
+    double value = not_given;  ///< what was accepted, in the rule's SI unit
+    std::string reason, by, date;
+};
+/// How a finding is ranked in this project, in place of its usual severity.
+enum class RankedAs { Error, Warning, Note, Off };
+struct FindingRank : Row {
+    std::string finding;  ///< rule's words
+    RankedAs rank = RankedAs::Warning;
+    std::string source;
+};
+
+/// Another line under ground, that pipes must keep clear of.
+enum class LineKind { Storm, Water, Gas, Sewer, Electricity, Communication, Heat, Duct, Other };
+enum class LevelOf { Top, Centre, Bottom };
+struct BuriedLine : Row {
+    std::string name;
+    LineKind kind = LineKind::Water;
+    std::vector<Point> line;
+    std::vector<double> levels;  ///< one for each point, or one for all
+    LevelOf level_of = LevelOf::Top;
+    double size = 0.15;  ///< outside diameter, m
+    Status status = Status::Existing;
+    std::string source, note;
+};
+/// What lies between a pipe of the project and another line.
+struct Clearance : Row {
+    LineKind kind = LineKind::Other;  ///< of the other line; storm: pipes of the project against each other
+    double vertical = not_given;      ///< outside to outside where they cross, m
+    double horizontal = not_given;    ///< outside to outside where they run beside each other, m
+    std::string source;
 };
 
 }  // namespace culvert

@@ -27,6 +27,7 @@ class Compiler {
         number();
         drain_catchments();
         place_inlets(project_, net_);
+        place_outlets(project_, net_);
         return std::move(net_);
     }
 
@@ -48,22 +49,29 @@ class Compiler {
             const Link& l = nth(old.links, at);
             const Node &from = nth(old.nodes, l.from), &to = nth(old.nodes, l.to);
             // In a tree there is one way only; beside rings the lowest invert decides which is the main one.
+            if (now->bends != before->bends) return {};  // it meets the next at another angle
             const bool levels = now->invert_from == before->invert_from && now->invert_to == before->invert_to;
             if (!levels && nth(old.components, from.component).further > 0) return {};
             const Structure *a = project_.structures.find(from.structure.value),
                             *b = project_.structures.find(to.structure.value);
             if (!a || !b) return {};
             const int next_in = l.next_in;
+            const double turn = l.turn;
             nth(out.links, at) = link(*a, *b, *now, l.from, l.to, l.main);
             nth(out.links, at).next_in = next_in;
+            nth(out.links, at).turn = turn;
         }
         for (const auto& [now, before] : structures) {
             const int at = old.node_of(StructureId{now->id});
             if (at == no_node || found_fault(Kind::Structure, now->id)) return {};
             if (now->kind != before->kind || now->type != before->type || now->street != before->street ||
-                now->status != before->status || now->x != before->x || now->y != before->y)
+                now->status != before->status || now->loss_by != before->loss_by || now->x != before->x ||
+                now->y != before->y)
                 return {};
             if (now->name != before->name && !old.faults.empty()) return {};  // they name structures
+            if (now->tailwater == Tailwater::Rating || before->tailwater == Tailwater::Rating ||
+                nth(old.nodes, at).channel != none_of_list || !std::isnan(now->channel_width))
+                return {};  // lists beside the nodes
             Node fresh = node(*now);
             const Node& was = nth(old.nodes, at);
             fresh.out = was.out;
@@ -351,6 +359,11 @@ class Compiler {
         n.known_flow = std::isnan(s.known_flow) ? 0 : usable(s, &Structure::known_flow, 0);
         n.tailwater = s.tailwater;
         n.tailwater_level = usable(s, &Structure::tailwater_level, not_given);
+        const LossBy by = s.loss_by == LossBy::Project ? set.loss_by : s.loss_by;
+        n.access_hole =
+            by == LossBy::AccessHole && (s.kind == StructureKind::Manhole || s.kind == StructureKind::Inlet);
+        if (n.access_hole)
+            if (const StructureType* type = type_of(project_, s)) n.benching = type->benching;
         const double by_kind[] = {set.loss_inlet, set.loss_manhole, 0, set.loss_joint};
         const double loss = usable(s, &Structure::loss, not_given);
         n.loss = std::isnan(loss) ? nth(by_kind, s.kind) : loss;
@@ -376,6 +389,7 @@ class Compiler {
         n.roughness = p.roughness;
         n.wall = p.wall;
         n.length = length_of(project_, p);
+        n.barrels = std::isnan(p.barrels) ? 1 : std::max(1.0, std::floor(usable(p, &Pipe::barrels, 1)));
         n.section = section_of(p);
         const auto bad = [&](const char* field, const std::string& what, const std::string& remedy) {
             fault(Severity::Error, Kind::Pipe, p.id, field, "cannot be solved",
@@ -407,7 +421,8 @@ class Compiler {
             return n;
         }
         n.slope = (n.invert_up - n.invert_down) / n.length;
-        n.capacity = full_capacity(n.section, n.roughness, n.slope) * (net_.peak_capacity ? peak_ratio(n.section) : 1);
+        n.capacity = n.barrels * full_capacity(n.section, n.roughness, n.slope) *
+                     (net_.peak_capacity ? peak_ratio(n.section) : 1);
         return n;
     }
 
@@ -523,7 +538,7 @@ std::optional<Network> recompile(const Project& before, const Network& network, 
         !before.land_covers.same(now.land_covers) || !before.events.same(now.events) ||
         !before.structure_types.same(now.structure_types) || !before.sizes.same(now.sizes) ||
         !before.streets.same(now.streets) || !before.street_sections.same(now.street_sections) ||
-        !before.street_paths.same(now.street_paths))
+        !before.street_paths.same(now.street_paths) || !before.outfall_levels.same(now.outfall_levels))
         return {};
     const auto pipes = now.pipes.changed_since(before.pipes, most);
     const auto structures = now.structures.changed_since(before.structures, most);

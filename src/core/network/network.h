@@ -36,7 +36,25 @@ struct Fault {
     std::string remedy;
 };
 
-constexpr int no_node = -1, no_link = -1, no_inlet = -1;
+constexpr int no_node = -1, no_link = -1, no_inlet = -1, none_of_list = -1;
+
+/// Tailwater of an outfall by the flow that leaves by it.
+struct TailRating {
+    std::vector<double> flows, levels;  ///< rising; held at its ends
+    friend bool operator==(const TailRating&, const TailRating&) = default;
+};
+/// Level that an outfall meets in one event.
+struct TailLevel {
+    int node = no_node;
+    EventId event;
+    double level = 0;
+    friend bool operator==(const TailLevel&, const TailLevel&) = default;
+};
+/// The channel below an outfall, a trapezoid, and what its lining stands.
+struct Channel {
+    double width = 0, sides = 0, slope = 0, roughness = 0;
+    double most_velocity = not_given, most_shear = not_given;
+};
 
 /// A structure.
 struct Node {
@@ -55,6 +73,10 @@ struct Node {
     double known_flow = 0;
     Tailwater tailwater = Tailwater::Free;
     double tailwater_level = not_given;
+    int rating = none_of_list;   ///< of its tailwater, in Network::ratings
+    int channel = none_of_list;  ///< that receives its water, in Network::channels
+    bool access_hole = false;    ///< its loss is found by the energy method, not by K
+    Benching benching = Benching::Depressed;
     double local_time = 0;  ///< longest time of the catchments that drain here, least time applied; 0: none
     int cover_begin = 0, cover_end = 0;  ///< in Network::covers
     friend bool operator==(const Node&, const Node&) = default;
@@ -70,7 +92,9 @@ struct Link {
     Section section = Circular{1};
     double roughness = 0.013, length = 1, wall = 0;
     double invert_up = 0, invert_down = 0;  ///< at `from` and at `to`
-    double slope = 0, capacity = 0;
+    double slope = 0, capacity = 0;         ///< of all its barrels together
+    double barrels = 1;                     ///< alike; they share the flow
+    double turn = 180;                      ///< at `to`, between it and the main way on, degrees; 180: straight through
     friend bool operator==(const Link&, const Link&) = default;
 };
 
@@ -93,6 +117,9 @@ struct Network {
     std::vector<Component> components;
     std::vector<NetworkCover> covers;
     std::vector<StreetInlet> inlets;  ///< each after all whose bypass reaches it
+    std::vector<TailRating> ratings;
+    std::vector<TailLevel> tail_levels;  ///< by node, then event
+    std::vector<Channel> channels;
     std::vector<PipeId> idle;  ///< pipes that take no part: without an end, between two outfalls, without a way out
     std::vector<Fault> faults;
     bool hold_flow = true, full_travel_velocity = false, hold_at_rim = false, peak_capacity = false;
@@ -113,6 +140,9 @@ Network compile(const Project& project);
 
 /// Inlets of a compiled network with their street paths, and the faults of those that cannot be computed.
 void place_inlets(const Project& project, Network& network);
+/// What stands at outfalls (tailwater ratings, levels by event, receiving channels) and the angles at which pipes meet
+/// in access holes, and the faults of those at fault.
+void place_outlets(const Project& project, Network& network);
 /// The structure a catchment drains to: its own, or the next inlet down its street; none where there is none.
 StructureId target_of(const Project& project, const Catchment& catchment);
 

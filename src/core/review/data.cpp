@@ -59,6 +59,8 @@ class DataReview {
         flankers();
         roles();
         paths();
+        buried();
+        judged();
         return std::move(findings_);
     }
 
@@ -126,7 +128,7 @@ class DataReview {
     static constexpr bool must_be_named =
         std::is_same_v<R, Structure> || std::is_same_v<R, Catchment> || std::is_same_v<R, RainEvent> ||
         std::is_same_v<R, Street> || std::is_same_v<R, Surface> || std::is_same_v<R, Background> ||
-        std::is_same_v<R, StructureType> || std::is_same_v<R, Variant>;
+        std::is_same_v<R, StructureType> || std::is_same_v<R, Variant> || std::is_same_v<R, BuriedLine>;
     template <class R>
     void names() {
         std::map<std::string, std::uint64_t> seen;
@@ -312,7 +314,8 @@ class DataReview {
             for (const Short& f : found)
                 say(Severity::Note, f.element.kind, f.element.id, "time", "time below the least",
                     element_name(project_, f.element.kind, f.element.id) + " has a time of " +
-                        units_.text(f.time, Quantity::Duration) + ": " + taken, meant);
+                        units_.text(f.time, Quantity::Duration) + ": " + taken,
+                    meant);
     }
 
     /// Low points of streets that ask for flankers: an inlet on either side that the water standing there would reach.
@@ -335,9 +338,11 @@ class DataReview {
             }
             if (!before || !after)
                 say(Severity::Warning, Kind::Structure, sag->id, "street", "low point without flankers",
-                    "Inlet " + sag->name + " stands in a low point of " + project_.streets.find(sag->street.value)->name +
-                        ", which asks for flankers: there is none " +
-                        (before ? "after it" : after ? "before it" : "on either side") +
+                    "Inlet " + sag->name + " stands in a low point of " +
+                        project_.streets.find(sag->street.value)->name + ", which asks for flankers: there is none " +
+                        (before  ? "after it"
+                         : after ? "before it"
+                                 : "on either side") +
                         " within the height of the curb above it.",
                     "Space inlets along the street again, or place one there.");
         }
@@ -433,6 +438,46 @@ class DataReview {
             if (!why.empty())
                 say(Severity::Error, Kind::StructureType, t.id, "rating_captured", "rating at fault",
                     "Type " + t.name + ": " + why + ".", "Correct the curve.");
+        }
+    }
+
+    void buried() {
+        for (const BuriedLine& l : project_.buried_lines) {
+            if (l.line.size() < 2)
+                say(Severity::Error, Kind::BuriedLine, l.id, "line", "a line without length",
+                    "Buried line " + printable(l.name) + " has " + (l.line.empty() ? "no point" : "one point") +
+                        ": it needs two.",
+                    "Draw it anew, or delete it.");
+            else if (l.levels.size() > 1 && l.levels.size() != l.line.size())
+                say(Severity::Error, Kind::BuriedLine, l.id, "levels", "levels at fault",
+                    "Buried line " + printable(l.name) + " has " + std::to_string(l.line.size()) + " points but " +
+                        std::to_string(l.levels.size()) + " levels.",
+                    "Give one level for each point, or one for all.");
+        }
+        std::set<LineKind> seen;
+        for (const Clearance& c : project_.clearances)
+            if (!seen.insert(c.kind).second)
+                say(Severity::Error, Kind::Clearance, c.id, "kind", "two clearances of one kind",
+                    "There is more than one " + element_name(project_, Kind::Clearance, c.id) + ": the last is taken.",
+                    "Delete one of them.");
+    }
+
+    /// Rows that say how findings are judged, and what outfalls meet.
+    void judged() {
+        for (const FindingRank& r : project_.finding_ranks)
+            if (r.finding.empty())
+                say(Severity::Error, Kind::FindingRank, r.id, "finding", "no finding named",
+                    "A rank of findings does not say of which.", "Name the finding, or delete the row.");
+        for (const AcceptedFinding& a : project_.accepted_findings)
+            if (a.reason.find_first_not_of(" \t") == std::string::npos)
+                say(Severity::Error, Kind::AcceptedFinding, a.id, "reason", "accepted without a reason",
+                    "\"" + printable(a.finding) + "\" is accepted without a reason.", "Give the reason.");
+        for (const OutfallLevel& l : project_.outfall_levels) {
+            const Structure* s = project_.structures.find(l.structure.value);
+            if (s && s->kind != StructureKind::Outfall)
+                say(Severity::Error, Kind::OutfallLevel, l.id, "structure", "not an outfall",
+                    printable(s->name) + " has a level for one event, but is no outfall.",
+                    "Give the level to an outfall, or delete it.");
         }
     }
 

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/base/contract.h"
+#include "core/review/policy.h"
 #include "core/review/rules.h"
 
 #include <algorithm>
@@ -32,7 +33,10 @@ std::optional<Check> check(const LimitTable& limits, const Subject& subject, con
     }
     const HeldValue held = rule.held(subject);
     if (!held.asked) return {};
-    if (rule.limit) limit.value = rule.limit(subject);
+    if (rule.limit) {
+        limit.value = rule.limit(subject);
+        if (std::isnan(limit.value)) return {};
+    }
     Check c = judge(rule.rule, held.value, limit, rule.quantity, rule.at_most, limits.near_share(), held.scale);
     c.place = held.place;
     if (rule.verdict) c.verdict = rule.verdict(subject, c);
@@ -75,6 +79,9 @@ void word(const Project& project, const EventResult& result, Finding& f) {
     f.remedy = rule.remedy;
     if (const auto at = f.remedy.find("{limit}"); at != std::string::npos) f.remedy.replace(at, 7, limit);
     if (c.exception) f.detail += " (its own limit)";
+    const AcceptedFinding* a = project.accepted_findings.find(f.accepted ? f.accepted : f.reopened);
+    if (a && f.accepted) f.detail += "; accepted" + (a->by.empty() ? "" : " by " + a->by) + ": " + a->reason;
+    else if (a) f.detail += "; accepted at " + u.text(a->value, c.quantity) + ", worse since";
 }
 
 CheckList checks_of(const LimitTable& limits, const EventResult& result, ElementRef element) {
@@ -97,12 +104,18 @@ Verdict Review::of(const Network& network, ElementRef element) const {
 std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& result) {
     std::vector<FindingKey> keys;
     const LimitTable limits(project, result.event);
+    const FindingPolicy policy(project);
     const Network& net = *result.network;
     const Entering entering(net);
+    const auto beyond = [&](const Check& k, ElementRef element) {
+        if (k.verdict != Verdict::Beyond || k.rule == Rule::Data) return false;
+        return policy.empty() ||
+               policy.of(rule_name(k.rule), rule_name(k.rule), element, result.event, k, Severity::Error).verdict ==
+                   Verdict::Beyond;
+    };
     const auto add = [&](const CheckList& list, ElementRef element) {
         for (const Check& k : list)
-            if (k.verdict == Verdict::Beyond && k.rule != Rule::Data)
-                keys.emplace_back(k.rule, element, result.event, std::string());
+            if (beyond(k, element)) keys.emplace_back(k.rule, element, result.event, std::string());
     };
     for (std::size_t i = 0; i < net.links.size(); ++i)
         add(checks(limits, entering, result, ResultOn::Link, static_cast<int>(i)),
@@ -129,13 +142,16 @@ Review review(const Project& project, const EventResult& result) {
     int above_table = 0, below_table = 0, held = 0;
     double longest = 0, shortest = 1e300;
     int above_at = 0, below_at = 0, held_at = 0;
+    const FindingPolicy policy(project);
     const auto take = [&](const CheckList& list, ElementRef element, int index) {
-        const Verdict verdict = worst(list);
-        rev.verdict = std::max(rev.verdict, verdict);
+        Verdict verdict = policy.empty() ? worst(list) : Verdict::Unknown;
         bool flooded = false;
         for (const Check& k : list) flooded |= k.rule == Rule::Flooding && k.verdict == Verdict::Beyond;
         for (const Check& k : list) {
-            if (k.verdict < Verdict::Near || k.rule == Rule::Data) continue;
+            if (k.verdict < Verdict::Near || k.rule == Rule::Data) {
+                verdict = std::max(verdict, k.verdict);
+                continue;
+            }
             if (k.rule == Rule::LeastFreeboard && flooded) continue;  // said by the flooding itself
             Finding f;
             f.element = element;
@@ -143,8 +159,11 @@ Review review(const Project& project, const EventResult& result) {
             f.check = k;
             f.index = index;
             f.severity = k.verdict == Verdict::Beyond ? Severity::Error : Severity::Warning;
-            rev.findings.push_back(std::move(f));
+            const bool said = policy.empty() || policy.apply(f);
+            verdict = std::max(verdict, f.check.verdict);
+            if (said) rev.findings.push_back(std::move(f));
         }
+        rev.verdict = std::max(rev.verdict, verdict);
         return verdict;
     };
     for (int i = 0; i < static_cast<int>(net.links.size()); ++i)
@@ -187,7 +206,7 @@ Review review(const Project& project, const EventResult& result) {
         f.title = rule_name(rule);
         f.detail = std::move(detail);
         f.remedy = std::move(remedy);
-        rev.findings.push_back(std::move(f));
+        if (policy.empty() || policy.apply(f)) rev.findings.push_back(std::move(f));
     };
     if (above_table)
         note(Rule::OutsideTable, above_at,
@@ -222,6 +241,9 @@ Review review(const Project& project, const EventResult& result) {
             "its steep pipes run either full or free.";
         rev.findings.push_back(std::move(f));
     }
+    add_oversized(project, result, limits, rev.findings);
+    if (!policy.empty())
+        std::erase_if(rev.findings, [&](Finding& f) { return f.check.rule == Rule::Oversized && !policy.apply(f); });
     // Small keys are sorted, then each finding is moved once.
     using Key = std::tuple<int, int, double, ElementRef, Rule, std::size_t>;
     std::vector<Key> keys;

@@ -7,6 +7,7 @@
 #include "core/analysis/results.h"
 #include "core/base/contract.h"
 #include "core/base/stage.h"
+#include "core/model/edit.h"
 
 /// Holds results against limits. A Check is one value with its limit and verdict; a Finding is a check that is near or
 /// beyond its limit, or a fault of the data.
@@ -38,15 +39,20 @@ enum class Rule : std::uint8_t {
     Flooding,      ///< grade line above the rim
     SizeDecrease,  ///< smaller than a pipe that enters
     RimBelowCrown,
-    LengthDiffers,   ///< entered length against the drawn one, more than 1 %
-    AgainstDrawing,  ///< water runs against the direction drawn
-    OutsideTable,    ///< Tc outside the durations of the rain table
-    FlowHeld,        ///< plain rational flow below that of a pipe that enters
-    LeavesSite,      ///< a street path ends off the site
-    BypassStays,     ///< what an inlet lets pass has no street path
-    BypassLeaves,    ///< it leaves the site
-    OverCrown,       ///< one side of the street cannot carry what comes
-    Data             ///< a fault of the data
+    LengthDiffers,    ///< entered length against the drawn one, more than 1 %
+    AgainstDrawing,   ///< water runs against the direction drawn
+    OutsideTable,     ///< Tc outside the durations of the rain table
+    FlowHeld,         ///< plain rational flow below that of a pipe that enters
+    LeavesSite,       ///< a street path ends off the site
+    BypassStays,      ///< what an inlet lets pass has no street path
+    BypassLeaves,     ///< it leaves the site
+    OverCrown,        ///< one side of the street cannot carry what comes
+    ChannelVelocity,  ///< of the channel below an outfall, against what its lining stands
+    ChannelShear,
+    Oversized,  ///< the next smaller size of the catalogue would keep the limits too
+    Crossing,   ///< too near another line where they cross
+    Beside,     ///< too near one beside it
+    Data        ///< a fault of the data
 };
 std::string_view rule_name(Rule rule);
 /// The words for a value that is near the rule's limit: "near its capacity".
@@ -98,11 +104,15 @@ struct Finding {
     ElementRef element;
     EventId event;  ///< none for a fault of the data
     Check check;
+    std::uint64_t accepted = 0;                ///< row of the AcceptedFinding that holds; 0: none
+    std::uint64_t reopened = 0;                ///< row of one that does not hold any more: it has become worse
     int index = -1;                            ///< of its link (a pipe) or node in the result it was found in
     std::string field, title, detail, remedy;  ///< of a check: empty until `word` is called
     /// The same finding in another solve has the same key.
     [[nodiscard]] std::tuple<Rule, ElementRef, EventId, std::string> key() const {
-        return std::tuple(check.rule, element, event, check.rule == Rule::Data ? title + field : std::string());
+        const bool many = check.rule == Rule::Crossing || check.rule == Rule::Beside;  // of one pipe
+        return std::tuple(check.rule, element, event,
+                          check.rule == Rule::Data ? title + field : (many ? field : std::string()));
     }
 };
 

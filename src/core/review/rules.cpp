@@ -65,6 +65,14 @@ HeldValue on_street(const Subject& s, double (*value)(const StreetInlet&, const 
     const StreetFlow* f = street(s);
     return f && f->flow > 1e-12 ? HeldValue{value(inlet(s), *f)} : not_asked;
 }
+const Channel* channel(const Subject& s) {
+    const int at = s.node().channel;
+    return at == none_of_list ? nullptr : &nth(s.result.network->channels, at);
+}
+HeldValue on_channel(const Subject& s, double value) {
+    const Channel* c = channel(s);
+    return c && nth(s.result.nodes, s.index).flow.flow > 1e-12 ? HeldValue{value} : not_asked;
+}
 double to_crown(const StreetInlet& in) {
     const auto* c = std::get_if<CompositeSection>(&in.gutter.section);
     return c ? c->to_crown : not_given;
@@ -239,6 +247,20 @@ std::vector<RuleInfo> built_in() {
              return on_street(s, [](const StreetInlet&, const StreetFlow& f) { return f.over_crown; });
          },
          nothing, noticed, crown_over_word, "More inlets upstream, or a street that carries more."},
+        {Rule::ChannelVelocity, "channel below the outfall too fast", "near what the channel stands", Stage::Levels,
+         node, "Channel velocity", Q::Velocity, true,
+         [](const Subject& s) { return on_channel(s, receiving(s.result, s.index).velocity); },
+         [](const Subject& s) { return channel(s)->most_velocity; }, nullptr, nullptr,
+         "A lining that stands more, a flatter or wider channel, or a basin that takes the energy."},
+        {Rule::ChannelShear, "channel below the outfall washed out", "near the shear the channel stands", Stage::Levels,
+         node, "Channel shear", Q::Stress, true,
+         [](const Subject& s) { return on_channel(s, receiving(s.result, s.index).shear); },
+         [](const Subject& s) { return channel(s)->most_shear; }, nullptr, nullptr,
+         "A lining that stands more, or a flatter or wider channel."},
+        {Rule::Oversized, "larger than needed", "", Stage::Pipes},
+        {Rule::Crossing, "too near another line", "near the clearance", Stage::Pipes, link, "", Q::Length, false},
+        {Rule::Beside, "too near a line beside it", "near the clearance beside it", Stage::Pipes, link, "", Q::Length,
+         false},
         {Rule::RimBelowCrown, "rim below the crown", "", Stage::Layout},
         {Rule::LengthDiffers, "length differs from the drawing", "", Stage::Layout},
         {Rule::AgainstDrawing, "runs against the drawing", "", Stage::Layout},

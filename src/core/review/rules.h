@@ -26,6 +26,11 @@ struct Subject {
     [[nodiscard]] const Node& node() const { return nth(result.network->nodes, index); }
 };
 
+/// Notes of pipes whose next smaller size would keep the limits too, in the design event of the minor system: its flow
+/// ratio, filled depth, velocity and least size, and never below a pipe that enters.
+void add_oversized(const Project& project, const EventResult& result, const LimitTable& limits,
+                   std::vector<Finding>& findings);
+
 /// A value to be held against a limit.
 struct HeldValue {
     double value = not_given;  ///< NaN: not known

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Layers that are taken from files as one previewed Edit: land covers, buried lines.
+#include <QFileInfo>
+
+#include "app/desk/text.h"
+#include "app/window/main_window.h"
+#include "core/design/cover_cut.h"
+#include "exchange/buried_lines.h"
+#include "exchange/cover_layer.h"
+
+namespace culvert::app {
+
+void MainWindow::cut_cover_layer(const QString& path) {
+    run_proposal("Cutting land covers", [project = document_.project(), path](const std::stop_token&) {
+        const CoverLayer layer = load_cover_layer(plain(path));
+        const QString file = QFileInfo(path).fileName();
+        if (!layer.ok) return std::pair{file + ": " + text(layer.error) + ".", Edit{}};
+        const CoverCut cut = cut_covers(project, layer.polygons, true);
+        const UnitSet u = units_of(project);
+        QString words = QString("%1 land covers in %2 catchments").arg(cut.covers).arg(cut.catchments);
+        if (cut.bare > 1) words += ", " + text(u.text(cut.bare, Quantity::Area)) + " without a cover";
+        if (cut.twice > 1) words += ", " + text(u.text(cut.twice, Quantity::Area)) + " covered twice";
+        const std::size_t left = layer.remarks.size() + cut.remarks.size();
+        if (left)
+            words += QString("; %1 left out: ").arg(left) +
+                     text(layer.remarks.empty() ? cut.remarks.front() : layer.remarks.front());
+        return std::pair{words + ".", cut.edit};
+    });
+}
+
+void MainWindow::import_buried_lines(const QString& path) {
+    run_proposal("Reading lines", [project = document_.project(), path](const std::stop_token&) {
+        const BuriedImport read = load_buried_lines(plain(path), units_of(project));
+        const QString file = QFileInfo(path).fileName();
+        if (!read.ok) return std::pair{file + ": " + text(read.error) + ".", Edit{}};
+        QString words = QString("%1 buried lines from %2").arg(read.lines.size()).arg(file);
+        if (!read.remarks.empty())
+            words += QString("; %1 remarks: ").arg(read.remarks.size()) + text(read.remarks.front());
+        return std::pair{words, buried_edit(project, read.lines, plain(file))};
+    });
+}
+
+}  // namespace culvert::app

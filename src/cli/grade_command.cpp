@@ -1,0 +1,177 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "cli/grade_command.h"
+
+#include <cmath>
+#include <iostream>
+#include <memory>
+#include <nlohmann/json.hpp>
+
+#include "core/design/grading.h"
+#include "report/tables.h"
+
+namespace culvert::cli {
+namespace {
+
+using Json = nlohmann::ordered_json;
+constexpr int done = 0, conflict = 1, bad_use = 2;
+
+struct Given {
+    std::string file, from, to, every, matching = "project", output;
+    std::vector<std::string> pins, arriving, slopes, drops;
+    bool json = false;
+};
+
+int fail(const std::string& words) {
+    std::cerr << words << "\n";
+    return bad_use;
+}
+
+/// "A1 82.4": the name of an element of the run at the front, the rest behind it; the longest name that fits.
+struct Named {
+    std::size_t place = 0;
+    std::string rest;
+    bool found = false;
+};
+template <class Ids>
+Named named(const Project& project, const std::string& words, const Ids& ids, Kind kind) {
+    for (std::size_t cut = words.size(); cut > 0; --cut) {
+        if (cut == words.size() || words[cut] != ' ') continue;
+        const ElementRef e = find_element(project, words.substr(0, cut));
+        if (e.kind != kind) continue;
+        for (std::size_t i = 0; i < ids.size(); ++i)
+            if (ids[i].value == e.id) return {i, words.substr(cut + 1), true};
+    }
+    return {};
+}
+
+/// Fills in what was asked; a sentence where it cannot be read.
+std::string read_ask(const Given& g, const Project& project, const std::vector<StructureId>& places, RunAsk& ask) {
+    const UnitSet units = units_of(project);
+    ask.places.resize(places.size());
+    for (const bool arriving : {false, true})
+        for (const std::string& words : arriving ? g.arriving : g.pins) {
+            const Named at = named(project, words, places, Kind::Structure);
+            if (!at.found) return "\"" + words + "\": begin with a structure of the run, as in \"A3 82.40\".";
+            const TieRead read = read_tie(project, at.rest);
+            if (!read.tie) return read.error + ".";
+            PlaceAsk& place = ask.places[at.place];
+            (arriving || at.place + 1 == places.size() ? place.arriving : place.leaving) = read.tie;
+        }
+    for (const std::string& words : g.slopes) {
+        const Named at = named(project, words, ask.pipes, Kind::Pipe);
+        if (!at.found) return "\"" + words + "\": begin with a pipe of the run, as in \"A3-A4 0.5%\".";
+        const Entry e = read_entry(at.rest, Quantity::Slope, units);
+        if (!e.ok) return words + ": " + e.error;
+        ask.places[at.place].slope = e.value;
+    }
+    for (const std::string& words : g.drops) {
+        const Named at = named(project, words, places, Kind::Structure);
+        if (!at.found) return "\"" + words + "\": begin with a structure of the run, as in \"A3 0.05\".";
+        const Entry e = read_entry(at.rest, Quantity::Length, units);
+        if (!e.ok) return words + ": " + e.error;
+        ask.places[at.place].drop = e.value;
+    }
+    if (!g.every.empty()) {
+        const TieRead read = read_tie(project, g.every);
+        if (!read.tie) return read.error + ".";
+        ask.every = read.tie;
+    }
+    return {};
+}
+
+Json number(double v) { return std::isnan(v) ? Json(nullptr) : Json(v); }
+
+void print(const Given& g, const Project& project, const Graded& graded) {
+    const UnitSet u = units_of(project);
+    const auto level = [&](double v) { return u.number(v, Quantity::Level); };
+    const std::string unit(u.unit(Quantity::Level).symbol);
+    TextTable t{{"structure", "at", "rim", "arrives", "to", "fall", "leaves", "to", "slope", "to"},
+                {"", std::string(u.unit(Quantity::Length).symbol), unit, unit, unit,
+                 std::string(u.unit(Quantity::Length).symbol), unit, unit, std::string(u.unit(Quantity::Slope).symbol),
+                 std::string(u.unit(Quantity::Slope).symbol)},
+                {},
+                {true, false, false, false, false, false, false, false, false, false}};
+    Json places = Json::array(), conflicts = Json::array();
+    for (const GradedPlace& p : graded.places) {
+        const std::string name = element_name(project, Kind::Structure, p.structure.value);
+        t.rows.push_back({name, u.number(p.x, Quantity::Length), level(p.rim), level(p.arriving_before),
+                          level(p.arriving), u.number(p.fall, Quantity::Length), level(p.leaving_before),
+                          level(p.leaving), u.number(p.slope_before, Quantity::Slope),
+                          u.number(p.slope, Quantity::Slope)});
+        places.push_back({{"structure", name},
+                          {"at", p.x},
+                          {"arriving", {number(p.arriving_before), number(p.arriving)}},
+                          {"leaving", {number(p.leaving_before), number(p.leaving)}},
+                          {"slope", {number(p.slope_before), number(p.slope)}},
+                          {"fall", p.fall}});
+    }
+    for (const GradeConflict& c : graded.conflicts) conflicts.push_back({{"words", c.words}, {"pins", c.pins}});
+    if (g.json) {
+        std::cout << Json{{"places", places}, {"conflicts", conflicts}}.dump(2) << "\n";
+        return;
+    }
+    std::cout << render(t) << "\n";
+    for (const GradeConflict& c : graded.conflicts) {
+        std::cout << c.words;
+        for (std::size_t i = 0; i < c.pins.size(); ++i) std::cout << (i ? " and " : " (by ") << c.pins[i];
+        std::cout << (c.pins.empty() ? "\n" : ")\n");
+    }
+    if (graded.conflicts.empty()) std::cout << "no conflicts\n";
+}
+
+int run_grade(Given g, const Load& load) {
+    Project project;
+    if (const int code = load(g.file, project)) return code;
+    const Network network = compile(project);
+    const ElementRef from = find_element(project, g.from), to = find_element(project, g.to);
+    for (const auto& [name, e] : {std::pair{&g.from, from}, {&g.to, to}})
+        if (e.kind != Kind::Structure) return fail("there is no structure \"" + *name + "\".");
+    const RunFound run = run_between(project, network, {from.id}, {to.id});
+    if (!run.error.empty()) return fail(run.error);
+    RunAsk ask;
+    ask.pipes = run.pipes;
+    std::vector<StructureId> places{{from.id}};
+    for (const PipeId p : run.pipes)
+        places.push_back(nth(network.nodes, nth(network.links, network.link_of(p)).to).structure);
+    constexpr const char* matchings[] = {"inverts", "0.8", "centres", "crowns"};
+    ask.matching = project.settings().matching;
+    for (std::size_t i = 0; i < std::size(matchings); ++i)
+        if (g.matching == matchings[i]) ask.matching = static_cast<Matching>(i);
+    if (const std::string fault = read_ask(g, project, places, ask); !fault.empty()) return fail(fault);
+    const Graded graded = grade_run(project, network, ask, ground_beside(project, g.file));
+    if (!graded.error.empty()) return fail(graded.error);
+    print(g, project, graded);
+    if (!g.output.empty()) {
+        apply(project, graded.edit);
+        if (const int code = write_with_assets(project, g.file, g.output)) return code;
+    }
+    return graded.conflicts.empty() ? done : conflict;
+}
+
+}  // namespace
+
+std::function<std::optional<int>()> add_grade_command(CLI::App& app, Load load) {
+    auto g = std::make_shared<Given>();
+    auto* c = app.add_subcommand("grade", "Grade a run: pinned levels and slopes stay, the rest follows by rule");
+    c->add_option("project", g->file, "Project file, or demo")->required();
+    c->add_option("from", g->from, "Structure at the head of the run")->required();
+    c->add_option("to", g->to, "Structure at its end")->required();
+    c->add_option("--pin", g->pins,
+                  "Level that leaves a structure (arrives at the last): \"A3 82.40\", \"A3 ground - "
+                  "1.5\", \"A3 cover 1.2\", \"A3 B1-A3 - 0.05\"")
+        ->allow_extra_args(false);
+    c->add_option("--arriving", g->arriving, "Level that arrives at a structure")->allow_extra_args(false);
+    c->add_option("--slope", g->slopes, "Slope that a pipe keeps: \"A3-A4 0.5%\"")->allow_extra_args(false);
+    c->add_option("--drop", g->drops, "Fall across a structure: \"A3 0.05\"")->allow_extra_args(false);
+    c->add_option("--every", g->every, "Tie of every level without a pin: \"ground - 1.5\"");
+    c->add_option("--matching", g->matching, "What meets at structures")
+        ->check(CLI::IsMember({"project", "inverts", "0.8", "centres", "crowns"}));
+    c->add_option("--output,-o", g->output, "File to write with the levels taken");
+    c->add_flag("--json", g->json, "JSON in SI units instead of a table");
+    return [g, c, load = std::move(load)]() -> std::optional<int> {
+        if (!*c) return {};
+        return run_grade(*g, load);
+    };
+}
+
+}  // namespace culvert::cli

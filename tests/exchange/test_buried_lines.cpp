@@ -1,0 +1,105 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QDir>
+#include <QtTest>
+#include <cmath>
+#include <set>
+
+#include "exchange/buried_lines.h"
+#include "exchange/project_file.h"
+
+using namespace culvert;
+
+/// Buried lines from CSV, GeoJSON and DXF, and files that are none.
+class TestBuriedLines : public QObject {
+    Q_OBJECT
+    static BuriedImport csv(const std::string& text, UnitSystem system = UnitSystem::Si) {
+        return read_buried_lines(text, BuriedForm::Csv, UnitSet(system));
+    }
+
+  private slots:
+    void points_of_one_name_are_a_line() {
+        const BuriedImport r = csv(
+            "Line;Utility;Diameter;Easting;Northing;Level\nW1;Water main;200;10;20;30,5\nG1;gas;110;0;0;1\nW1;;;40;20;"
+            "30,1\nG1;;;5;5;2\n");
+        QVERIFY2(r.ok, r.error.c_str());
+        QCOMPARE(r.lines.size(), std::size_t{2});
+        QVERIFY(r.lines[0].name == "W1" && r.lines[0].kind == LineKind::Water);
+        QVERIFY(std::abs(r.lines[0].size - 0.2) < 1e-12);
+        QVERIFY(r.lines[0].line == (std::vector<Point>{{10, 20}, {40, 20}}));
+        QVERIFY(r.lines[0].levels == (std::vector<double>{30.5, 30.1}));
+        QVERIFY(r.lines[1].kind == LineKind::Gas && r.lines[1].levels == (std::vector<double>{1, 2}));
+        QVERIFY(r.remarks.empty());
+    }
+    void numbers_are_in_the_units_of_the_project() {
+        const BuriedImport r = csv("name,kind,size,x,y,z\nE,power,4,100,0,10\nE,power,4,200,0,10\n", UnitSystem::Us);
+        QVERIFY(r.ok);
+        QVERIFY(std::abs(r.lines[0].line[0].x - 30.48) < 1e-9 && std::abs(r.lines[0].levels[0] - 3.048) < 1e-9);
+        QVERIFY(std::abs(r.lines[0].size - 4 * 0.0254) < 1e-12 && r.lines[0].kind == LineKind::Electricity);
+        QVERIFY(std::abs(csv("name,size,x,y\nW,8in,0,0\nW,,1,1\n").lines[0].size - 8 * 0.0254) < 1e-12);
+    }
+    void what_lacks_is_said() {
+        const BuriedImport r = csv("name,kind,x,y,z\nW,water,0,0,\nW,water,9,0,12\nX,water,nonsense,0,1\n");
+        QVERIFY(r.ok && r.lines.size() == 1 && r.lines[0].levels.empty());
+        QCOMPARE(r.lines[0].size, 0.15);
+        const auto said = [&](const char* words) {
+            return std::any_of(r.remarks.begin(), r.remarks.end(),
+                               [&](const std::string& s) { return s.find(words) != std::string::npos; });
+        };
+        QVERIFY(said("line 2: W has no size") && said("line 4: easting or northing") && said("not all of its points"));
+    }
+    void geojson_lines_with_levels() {
+        const BuriedImport r = read_buried_lines(
+            R"({"type":"FeatureCollection","features":[
+                {"type":"Feature","properties":{"name":"S2","kind":"sewer","size":300,"level_of":"bottom"},
+                 "geometry":{"type":"LineString","coordinates":[[0,0,5],[100,0,4.5]]}},
+                {"type":"Feature","properties":{"type":"telecom duct","level":7,"diameter":"50mm"},
+                 "geometry":{"type":"MultiLineString","coordinates":[[[500,0],[510,0]],[[520,0],[530,5]]]}}]})",
+            BuriedForm::GeoJson, UnitSet(UnitSystem::Si));
+        QVERIFY2(r.ok, r.error.c_str());
+        QCOMPARE(r.lines.size(), std::size_t{3});
+        QVERIFY(r.lines[0].kind == LineKind::Sewer && r.lines[0].level_of == LevelOf::Bottom);
+        QVERIFY(r.lines[0].levels == (std::vector<double>{5, 4.5}) && std::abs(r.lines[0].size - 0.3) < 1e-12);
+        QVERIFY(r.lines[2].kind == LineKind::Communication && r.lines[2].levels == (std::vector<double>{7, 7}));
+        QVERIFY(std::abs(r.lines[2].size - 0.05) < 1e-12);
+    }
+    void drawings_give_lines_by_layer() {
+        const std::string dxf =
+            "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nGAS-LP\n10\n0\n20\n0\n30\n12\n11\n50\n21\n0\n31\n11\n0\nLINE\n8\n"
+            "misc\n10\n0\n20\n9\n30\n0\n11\n50\n21\n9\n31\n0\n0\nENDSEC\n0\nEOF\n";
+        const BuriedImport r = read_buried_lines(dxf, BuriedForm::Dxf, UnitSet(UnitSystem::Si));
+        QVERIFY2(r.ok, r.error.c_str());
+        QCOMPARE(r.lines.size(), std::size_t{2});
+        QVERIFY(r.lines[0].kind == LineKind::Gas && r.lines[0].levels == (std::vector<double>{12, 11}));
+        QVERIFY(r.lines[1].kind == LineKind::Other && r.lines[1].levels.empty());
+    }
+    /// One Edit; names are free, origins say where they come from, the file holds them.
+    void they_are_taken_as_one_edit() {
+        Project p = new_project(UnitSystem::Si);
+        const BuriedImport r = csv("name,kind,size,x,y,z\nW1,water,200,10,20,30.5\nW1,water,200,40,20,30.1\n");
+        for (int i = 0; i < 2; ++i) apply(p, buried_edit(p, r.lines, "mains.csv"));
+        QCOMPARE(p.buried_lines.size(), std::size_t{1});  // the same rows: their ids are theirs
+        apply(p, buried_edit(p, csv("name,x,y\nW1,0,0\nW1,5,5\n").lines, "more.csv"));
+        QCOMPARE(p.buried_lines.size(), std::size_t{2});
+        std::set<std::string> names;
+        for (const BuriedLine& l : p.buried_lines) names.insert(l.name);
+        QCOMPARE(names.size(), std::size_t{2});
+        const ReadOutcome back = read_project(write_project(p));
+        QVERIFY(back.ok && back.problems.empty());
+        QVERIFY(back.project == p);
+    }
+    void malformed_files_say_what_is_wrong() {
+        const QDir folder(QString(CULVERT_SOURCE) + "/tests/exchange/malformed-lines");
+        const QStringList names = folder.entryList(QDir::Files);
+        QVERIFY(names.size() >= 11);
+        for (const QString& name : names) {
+            const BuriedImport r = load_buried_lines(folder.filePath(name).toStdString(), UnitSet(UnitSystem::Si));
+            QVERIFY2(!r.ok && !r.error.empty() && r.lines.empty(), qPrintable(name));
+        }
+        for (const char* path : {"/nowhere/at all.csv", "/dev/zero", "/tmp"})
+            QVERIFY(!load_buried_lines(path, UnitSet(UnitSystem::Si)).ok);
+        QVERIFY(load_buried_lines((std::string(CULVERT_SOURCE) + "/README.md"), UnitSet(UnitSystem::Si))
+                    .error.find("CSV, GeoJSON and DXF") != std::string::npos);
+    }
+};
+QTEST_GUILESS_MAIN(TestBuriedLines)
+#include "test_buried_lines.moc"
