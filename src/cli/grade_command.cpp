@@ -6,6 +6,7 @@
 #include <memory>
 #include <nlohmann/json.hpp>
 
+#include "core/design/branch_remedy.h"
 #include "core/design/grading.h"
 #include "report/tables.h"
 
@@ -148,6 +149,47 @@ int run_grade(Given g, const Load& load) {
     return graded.conflicts.empty() ? done : conflict;
 }
 
+int run_mend(Given g, const Load& load) {
+    Project project;
+    if (const int code = load(g.file, project)) return code;
+    const RainEvent* event = g.every.empty() ? design_event(project) : find_event(project, g.every);
+    if (!event)
+        return fail(g.every.empty() ? "the project has no rain event." : "there is no event \"" + g.every + "\".");
+    const Results results = solve(project);
+    const ElementRef from = find_element(project, g.from), to = find_element(project, g.to);
+    for (const auto& [name, e] : {std::pair{&g.from, from}, {&g.to, to}})
+        if (e.kind != Kind::Structure) return fail("there is no structure \"" + *name + "\".");
+    const RunFound run = run_between(project, *results.front()->network, {from.id}, {to.id});
+    if (!run.error.empty()) return fail(run.error);
+    const BranchRemedy r = mend_branch(project, results, run.pipes, {event->id});
+    const UnitSet u = units_of(project);
+    if (g.json) {
+        Json changes = Json::array();
+        for (const BranchChange& c : r.changes)
+            changes.push_back(
+                {{"pipe", element_name(project, Kind::Pipe, c.pipe.value)}, {"size", {c.before, c.after}}});
+        std::cout << Json{{"changes", changes},     {"before", r.before}, {"left", r.left},
+                          {"gone", r.gone},         {"new", r.added},     {"cost", r.cost},
+                          {"smallest", r.smallest}, {"tried", r.tried},   {"why", r.why}}
+                         .dump(2)
+                  << "\n";
+    } else {
+        for (const BranchChange& c : r.changes)
+            std::cout << element_name(project, Kind::Pipe, c.pipe.value) << ": " << u.text(c.before, Quantity::Size)
+                      << " to " << u.text(c.after, Quantity::Size) << "\n";
+        if (r.edit.empty()) std::cout << r.why << "\n";
+        else
+            std::cout << r.before - r.left << " of " << r.before << " findings of the run gone, " << r.added
+                      << " new; cost " << std::lround(r.cost)
+                      << (r.smallest ? "; no fewer pipes will do\n" : "; a small set, not proven the smallest\n");
+    }
+    if (!g.output.empty()) {
+        apply(project, r.edit);
+        if (const int code = write_with_assets(project, g.file, g.output)) return code;
+    }
+    return r.left || r.edit.empty() ? conflict : done;
+}
+
 }  // namespace
 
 std::function<std::optional<int>()> add_grade_command(CLI::App& app, Load load) {
@@ -168,7 +210,15 @@ std::function<std::optional<int>()> add_grade_command(CLI::App& app, Load load) 
         ->check(CLI::IsMember({"project", "inverts", "0.8", "centres", "crowns"}));
     c->add_option("--output,-o", g->output, "File to write with the levels taken");
     c->add_flag("--json", g->json, "JSON in SI units instead of a table");
-    return [g, c, load = std::move(load)]() -> std::optional<int> {
+    auto* m = app.add_subcommand("mend", "The fewest larger pipes that keep the limits of a run");
+    m->add_option("project", g->file, "Project file, or demo")->required();
+    m->add_option("from", g->from, "Structure at the head of the run")->required();
+    m->add_option("to", g->to, "Structure at its end")->required();
+    m->add_option("--event,-e", g->every, "Event by name or return period (default: the minor system's)");
+    m->add_option("--output,-o", g->output, "File to write with the sizes taken");
+    m->add_flag("--json", g->json, "JSON in SI units instead of words");
+    return [g, c, m, load = std::move(load)]() -> std::optional<int> {
+        if (*m) return run_mend(*g, load);
         if (!*c) return {};
         return run_grade(*g, load);
     };

@@ -172,7 +172,7 @@ class TestBarrels : public QObject {
                  qPrintable(QString("%1 %2 %3 %4 %5").arg(inside).arg(pressed).arg(level).arg(drowned).arg(swept)));
     }
     void fast_water_behind_a_loss_keeps_its_energy() {
-        for (const Section section : {Section(Circular{0.6}), Section(Box{0.8, 0.5})})
+        for (const Section& section : {Section(Circular{0.6}), Section(Box{0.8, 0.5})})
             for (const double loss : {0.0, 0.2, 0.5, 1.5})
                 for (const double flow : {0.05, 0.2, 0.3}) {
                     const double yc = critical_depth(section, flow), vc = flow / wetted(section, yc).area;

@@ -272,13 +272,23 @@ void Card::pipe_card(std::uint64_t id) {
         p.setOpacity(document_.dimmed() ? 0.45 : 1);
         // The section with water at its upper end; above the crown it is full.
         const double head = solved ? r->links[static_cast<std::size_t>(at)].level.head_up : 0;
-        const double share = std::clamp(head / row->size, 0.0, 1.0);
-        const QRectF box =
-            row->shape == culvert::Shape::Box
-                ? QRectF(6, 18, 72, std::clamp(72 * row->size / (row->width > 0 ? row->width : row->size), 24.0, 72.0))
-                : QRectF(6, 8, 72, 72);
+        const Section section = section_of(*row);
+        const double high = culvert::height(section), wide = span_of(section);
+        if (!(high > 0) || !(wide > 0)) return 0.0;
+        const double share = std::clamp(head / high, 0.0, 1.0), scale = 72 / std::max(high, wide);
+        const QRectF box(6 + (72 - wide * scale) / 2, 8 + (72 - high * scale) / 2, wide * scale, high * scale);
         QPainterPath outline;
-        if (row->shape == culvert::Shape::Box) outline.addRect(box);
+        if (const auto* other = std::get_if<Shaped>(&section)) {
+            double left = 1e9, right = -1e9;
+            for (const OutlinePoint& q : other->table->outline()) {
+                left = std::min(left, q.x);
+                right = std::max(right, q.x);
+            }
+            QPolygonF points;
+            for (const OutlinePoint& q : other->table->outline())
+                points << QPointF(box.center().x() + (q.x - (left + right) / 2) * scale, box.bottom() - q.y * scale);
+            outline.addPolygon(points);
+        } else if (std::holds_alternative<culvert::Box>(section)) outline.addRect(box);
         else outline.addEllipse(box);
         p.save();
         p.setClipPath(outline);
@@ -292,7 +302,22 @@ void Card::pipe_card(std::uint64_t id) {
         p.drawPath(outline);
         p.setFont(lettering(10, true));
         p.setPen(t.ink);
-        p.drawText(box, Qt::AlignCenter, text(u.number(row->size, Quantity::Size)));
+        p.drawText(QRectF(0, box.top(), 84, box.height()), Qt::AlignCenter,
+                   text(u.number(row->shape == culvert::Shape::Custom ? high : row->size, Quantity::Size)));
+        // Normal and critical depth beside it.
+        if (solved) {
+            const LinkResult& l = r->links[static_cast<std::size_t>(at)];
+            p.setFont(lettering(7));
+            for (const auto& [depth, name] : {std::pair{l.flow.normal, "n"}, {l.level.critical, "c"}}) {
+                if (!(depth > 0) || depth > high) continue;
+                const double y = box.bottom() - depth * scale;
+                p.setPen(QPen(t.water, 1));
+                p.drawLine(QPointF(80, y), QPointF(86, y));
+                p.setPen(t.quiet);
+                p.drawText(QPointF(88, y + 3), name);
+            }
+            p.setPen(t.ink);
+        }
         p.setFont(lettering(9));
         const double x = 96;
         p.drawText(QPointF(x, 16), QFontMetricsF(p.font()).elidedText(
@@ -393,7 +418,10 @@ void Card::add_pipe_inputs(std::uint64_t id) {
     const Pipe* pipe = document_.project().pipes.find(id);
     add_title("Inputs");
     for (const char* key : {"invert_from", "invert_to", "size"}) add_field(Kind::Pipe, id, key);
-    if (pipe->shape == culvert::Shape::Box) add_field(Kind::Pipe, id, "width");
+    if (has_width(pipe->shape)) add_field(Kind::Pipe, id, "width");
+    if (pipe->shape == culvert::Shape::Trapezoid) add_field(Kind::Pipe, id, "sides");
+    if (pipe->shape == culvert::Shape::Custom)
+        for (const char* key : {"section_across", "section_up"}) add_field(Kind::Pipe, id, key);
     for (const char* key : {"barrels", "roughness", "length", "shape", "material", "status", "name", "group",
                             "description", "note", "note_source"})
         add_field(Kind::Pipe, id, key);

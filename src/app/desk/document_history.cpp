@@ -173,11 +173,11 @@ void Document::check_crossings() {
     crossing_.start();
 }
 void Document::seek_clashes() {
-    crosser_.run([this, project = project_, generation = generation_, revision = revision_](const Turn& turn) {
+    crosser_.run([this, project = project_, generation = generation_](const Turn& turn) {
         std::vector<Clash> found = culvert::clashes(project);
         std::vector<Finding> said = culvert::clash_findings(project, found);
-        turn.tell([this, found = std::move(found), said = std::move(said), generation, revision]() mutable {
-            if (generation != generation_ || revision != revision_) return;
+        turn.tell([this, found = std::move(found), said = std::move(said), generation]() mutable {
+            if (generation != generation_) return;  // a newer state has a task of its own
             const bool news = !clashes_.empty() || !found.empty();
             clashes_ = std::move(found);
             clash_findings_ = std::move(said);

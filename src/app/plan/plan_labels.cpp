@@ -185,7 +185,8 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
                                   text(u.text(found.part_times[i], Quantity::Duration));
             const double w = metrics.horizontalAdvance(words);
             const QPointF at = to_screen({middle.x, middle.y});
-            for (const QPointF& off : {QPointF(10, -6), QPointF(-w - 10, -6), QPointF(-w / 2, 10), QPointF(-w / 2, -24)})
+            for (const QPointF& off :
+                 {QPointF(10, -6), QPointF(-w - 10, -6), QPointF(-w / 2, 10), QPointF(-w / 2, -24)})
                 if (const QRectF box(at + off, QSizeF(w, 13)); room.free(box)) {
                     note(words, box);
                     write(box, 0, plain_font, metrics, words, t.water);
@@ -241,9 +242,7 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
         if (!row) continue;
         const std::size_t segment = (pipe.line.size() - 2) / 2;
         const QPointF a = to_screen(pipe.line[segment]), b = to_screen(pipe.line[segment + 1]), d = b - a;
-        const bool box_shape = row->shape == Shape::Box && row->width > 0;
-        QString label = (box_shape ? text(u.number(row->width, Quantity::Size)) + "×" : QString()) +
-                        text(u.number(row->size, Quantity::Size));
+        QString label = text(size_words(u, *row, false));
         const PipeLook& look = pipe_look(i);
         if (by_value && !std::isnan(look.value)) label = text(u.text(look.value, colouring_.field->quantity));
         else if (r)

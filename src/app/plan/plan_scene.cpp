@@ -55,7 +55,7 @@ void PlanScene::take_values(PlanStructure& shown, const Structure& s) {
     if (shown.name != s.name) shown.name = s.name;
 }
 void PlanScene::take_values(PlanPipe& shown, const Pipe& pipe) {
-    shown.width = pipe.shape == Shape::Box && pipe.width > 0 ? pipe.width : pipe.size;
+    shown.width = span_of(section_of(pipe));
     shown.idle = pipe.status == Status::Abandoned;
 }
 
@@ -127,10 +127,7 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
     for (const Pipe& pipe : p.pipes) {
         const Structure *a = p.structures.find(pipe.from.value), *b = p.structures.find(pipe.to.value);
         if (!a || !b || !placed(*a) || !placed(*b) || !in_reach(pipe.bends)) continue;
-        PlanPipe shown{pipe.id,
-                       {{a->x, a->y}},
-                       pipe.shape == Shape::Box && pipe.width > 0 ? pipe.width : pipe.size,
-                       pipe.status == Status::Abandoned};
+        PlanPipe shown{pipe.id, {{a->x, a->y}}, span_of(section_of(pipe)), pipe.status == Status::Abandoned};
         for (const Point& bend : pipe.bends) shown.line.emplace_back(bend.x, bend.y);
         shown.line.emplace_back(b->x, b->y);
         double x0 = 1e300, x1 = -1e300, y0 = 1e300, y1 = -1e300;

@@ -354,6 +354,13 @@ void MainWindow::declare_size_actions() {
             document_.propose_design();
         },
         [this] { return !document_.project().events.empty() && !document_.project().pipes.empty(); });
+    actions_->add(
+        "design.mend", "Mend the run",
+        "The fewest larger pipes that keep capacity, surcharge, freeboard and flooding of the run in the profile "
+        "within "
+        "their limits, tried over the whole network and all events",
+        QKeySequence("Shift+F9"), [this] { mend_run(); },
+        [this] { return !document_.project().events.empty() && !document_.project().pipes.empty(); });
     const auto lock = [this, one_pipe](const char* id, const QString& what, const char* key, bool Pipe::*locked) {
         actions_->add(
             id, "Lock or unlock the " + what, "A locked " + what + " is checked, never proposed", {},

@@ -111,6 +111,8 @@ class MainWindow : public QWidget {
     void run_proposal(const QString& what, std::function<std::pair<QString, Edit>(const std::stop_token&)> find);
     void offer_alternatives(PipeId pipe, bool asked);
     void grade_selection();
+    void mend_run();
+    void propose_pipes();
     void build_tool_strip();
     void refresh_tool_strip();
     void retitle();

@@ -18,7 +18,6 @@
 #include "exchange/cover_layer.h"
 
 namespace culvert::app {
-
 void MainWindow::run_proposal(const QString& what,
                               std::function<std::pair<QString, Edit>(const std::stop_token&)> find) {
     notice_->say(what + " …", {{"Stop", [this] { proposer_.cancel(); }}});
@@ -66,19 +65,6 @@ void MainWindow::offer_alternatives(PipeId pipe, bool asked) {
                      text(element_name(document_.project(), Kind::Structure, levels.structure.value)) +
                      ". Excavation and its price beside each way out:",
                  choices);
-}
-
-/// The run that the selection makes, or else the one in the profile.
-void MainWindow::grade_selection() {
-    std::vector<ElementRef> elements;
-    for (const ElementRef e : document_.selection())
-        if (e.kind == Kind::Pipe || e.kind == Kind::Structure) elements.push_back(e);
-    if (elements.empty() || (elements.size() == 1 && elements.front().kind == Kind::Structure)) {
-        elements.clear();
-        for (const ProfileReach& r : profile_->profile().reaches) elements.push_back({Kind::Pipe, r.pipe.value});
-    }
-    drawer_->show_page(drawer_->grade());
-    drawer_->grade()->begin(elements);
 }
 
 void MainWindow::import_file(const QString& path) { drawer_->ground()->look_at_file(path); }
@@ -223,6 +209,12 @@ void MainWindow::declare_ground_actions() {
 }
 
 void MainWindow::declare_street_actions() {
+    actions_->add(
+        "network.propose", "Propose a network",
+        "Pipes along the streets from inlets to the outfall, with least digging under cover and slope, past closed "
+        "lines "
+        "of the background; shown before they are taken",
+        {}, [this] { propose_pipes(); }, [this] { return has_inlets(); });
     actions_->add(
         "paths.propose", "Propose street paths",
         "The way of the water over the surface for all inlets at once, from streets, curbs and the ground",

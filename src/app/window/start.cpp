@@ -56,6 +56,15 @@ int shots(const QString& folder) {
     shoot(w, folder, "pipes-ladder");
     w.actions().find("view.working")->trigger();
     shoot(w, folder, "working");
+    // A run graded through one pin; the levels that stand are thin beneath.
+    w.rail()->set_stage(Stage::Levels);
+    select("A4");
+    w.actions().find("view.grade")->trigger();
+    w.drawer()->grade()->table()->item(3, GradePanel::PinLeaving)->setText("19.55");
+    settle(d, 900);
+    w.drawer()->grade()->table()->scrollToItem(w.drawer()->grade()->table()->item(5, 0));
+    shoot(w, folder, "grade");
+    w.drawer()->preview()->dismiss();
     w.rail()->set_stage(Stage::Rain);
     d.select({});
     shoot(w, folder, "rain-table");

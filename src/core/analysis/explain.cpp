@@ -8,6 +8,7 @@
 #include "core/analysis/budget.h"
 #include "core/analysis/explain_loss.h"
 #include "core/analysis/explain_rain.h"
+#include "core/analysis/explain_section.h"
 #include "core/analysis/explain_street.h"
 #include "core/analysis/grade_line.h"
 #include "core/analysis/rational.h"
@@ -206,40 +207,7 @@ class Explainer : WorkingUnits {
                           "",
                           {}});
     }
-    void full_section() {
-        const Section& sec = l().section;
-        if (const auto* box = std::get_if<Box>(&sec)) {
-            const std::vector<Term> terms{{"b", len(box->width), len_unit(), "width"},
-                                          {"h", len(box->height), len_unit(), "height"}};
-            steps_.push_back({"A", "full area", "b * h", terms, len(len(full_area(sec))), len_unit() + "²", "", {}});
-            steps_.push_back({"R",
-                              "hydraulic radius",
-                              "b * h / (2 * (b + h))",
-                              terms,
-                              len(full_area(sec) / full_perimeter(sec)),
-                              len_unit(),
-                              "",
-                              {}});
-        } else {
-            const std::vector<Term> terms{{"D", len(height(sec)), len_unit(), "diameter"}};
-            steps_.push_back({"A",
-                              "full area",
-                              "3.14159265358979 * D^2 / 4",
-                              terms,
-                              len(len(full_area(sec))),
-                              len_unit() + "²",
-                              "",
-                              {}});
-            steps_.push_back({"R",
-                              "hydraulic radius",
-                              "D / 4",
-                              terms,
-                              len(full_area(sec) / full_perimeter(sec)),
-                              len_unit(),
-                              "",
-                              {}});
-        }
-    }
+    void full_section() { add_full_section(steps_, *this, l().section); }
     [[nodiscard]] Step manning(const std::string& symbol, const std::string& meaning, double a, double hydraulic_radius,
                                double result) const {
         return {symbol,
@@ -340,26 +308,7 @@ class Explainer : WorkingUnits {
         }
         const Wetted w = wetted(l().section, y);
         const Term depth{"y", len(y), len_unit(), "normal depth, found by solving"};
-        if (const auto* box = std::get_if<Box>(&l().section)) {
-            const Term b{"b", len(box->width), len_unit(), "width"};
-            steps_.push_back({"A", "wetted area", "b * y", {b, depth}, len(len(w.area)), len_unit() + "²", "", {}});
-            steps_.push_back({"P", "wetted perimeter", "b + 2 * y", {b, depth}, len(w.perimeter), len_unit(), "", {}});
-        } else {
-            const Term d{"D", len(height(l().section)), len_unit(), "diameter"};
-            const double phi = 2 * std::asin(std::sqrt(y / height(l().section)));
-            steps_.push_back(
-                {"phi", "half angle of the water surface", "2 * asin(sqrt(y / D))", {depth, d}, phi, "rad", "", {}});
-            const Term angle{"phi", phi, "rad", "half angle"};
-            steps_.push_back({"A",
-                              "wetted area",
-                              "D^2 / 4 * (phi - sin(phi) * cos(phi))",
-                              {d, angle},
-                              len(len(w.area)),
-                              len_unit() + "²",
-                              "",
-                              {}});
-            steps_.push_back({"P", "wetted perimeter", "D * phi", {d, angle}, len(w.perimeter), len_unit(), "", {}});
-        }
+        add_wetted_section(steps_, *this, l().section, depth, y);
         steps_.push_back(
             {"R",
              "hydraulic radius",

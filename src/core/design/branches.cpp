@@ -35,7 +35,9 @@ double volume_of(const Project& project, const Project& before, const std::set<s
 double trench_volume(const Project& project, const Pipe& p) {
     const Structure *a = project.structures.find(p.from.value), *b = project.structures.find(p.to.value);
     if (!a || !b) return not_given;
-    const double width = trench_width(inside_width(size_of(p)), p.wall);
+    const double count = std::isnan(p.barrels) ? 1 : std::max(1.0, std::floor(p.barrels));
+    const double inside = count * (inside_width(size_of(p)) + 2 * p.wall) + (count - 1) * barrel_gap - 2 * p.wall;
+    const double width = trench_width(inside, p.wall);
     const double depth = (a->rim - p.invert_from + b->rim - p.invert_to) / 2 + p.wall + trench_bedding;
     return depth * length_of(project, p) * width;
 }

@@ -347,7 +347,9 @@ class Designer {
             const bool along = p->from == nth(net.nodes, nth(net.links, link).from).structure;
             const Freedom free = freedom_of(*project_.pipes.find(p->id), along, options_);
             if (l.size && free.size &&
-                (std::abs(l.size->size - p->size) > 1e-9 || (p->shape == Shape::Box && !(l.size->width == p->width))))
+                (std::abs(l.size->size - p->size) > 1e-9 ||
+                 (has_width(p->shape) &&
+                  !(l.size->width == p->width || (std::isnan(l.size->width) && std::isnan(p->width))))))
                 put_size(e, p->id, *l.size, origin);
             const auto level = [&](bool up, double now, double laid) {
                 if (!(up ? free.up : free.down) || std::isnan(laid) || std::abs(now - laid) < slack) return;

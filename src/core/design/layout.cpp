@@ -83,7 +83,8 @@ Edit merge_at(const Project& project, StructureId id, std::string* why_not) {
     // Both toward the structure, or both away: the second is turned round.
     const bool turn_a = a.from == id, turn_b = b.to == id;
     if (a.shape != b.shape || std::abs(a.size - b.size) > 1e-9 || a.material != b.material ||
-        (a.shape == Shape::Box && std::abs(a.width - b.width) > 1e-9))
+        (has_width(a.shape) && std::abs(a.width - b.width) > 1e-9) || a.sides != b.sides ||
+        a.section_across != b.section_across || a.section_up != b.section_up)
         return no("its pipes are of different sections or materials");
     const auto turned = [](Pipe p) {
         std::swap(p.from, p.to);

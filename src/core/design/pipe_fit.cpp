@@ -32,10 +32,7 @@ double most_conveyance(const Section& section, double n, double depth) {
 
 }  // namespace
 
-Section section_of_size(const PipeSize& s) {
-    if (s.shape == Shape::Box) return Box{std::isnan(s.width) ? s.size : s.width, s.size};
-    return Circular{s.size};
-}
+Section section_of_size(const PipeSize& s) { return section_of(s.shape, s.size, s.width, s.sides); }
 
 PipeSize size_of(const Pipe& pipe) {
     PipeSize s;
@@ -43,6 +40,7 @@ PipeSize size_of(const Pipe& pipe) {
     s.shape = pipe.shape;
     s.size = pipe.size;
     s.width = pipe.width;
+    s.sides = pipe.sides;
     s.roughness = pipe.roughness;
     s.wall = pipe.wall;
     return s;
@@ -50,14 +48,15 @@ PipeSize size_of(const Pipe& pipe) {
 
 void put_size(Editing& e, std::uint64_t pipe, const PipeSize& s, Origin origin) {
     e.set(Kind::Pipe, pipe, "size", s.size, origin);
-    if (s.shape == Shape::Box) e.set(Kind::Pipe, pipe, "width", s.width, origin);
+    if (has_width(s.shape)) e.set(Kind::Pipe, pipe, "width", s.width, origin);
+    if (s.shape == Shape::Trapezoid) e.set(Kind::Pipe, pipe, "sides", s.sides, origin);
     e.set(Kind::Pipe, pipe, "roughness", s.roughness, Origin::Catalogue);
     e.set(Kind::Pipe, pipe, "wall", s.wall, Origin::Catalogue);
 }
 
 double price_of_size(const Project& project, const PipeSize& size) {
     return project.settings().pipe_price *
-           (size.shape == Shape::Box && size.width > 0 ? (size.width + size.size) / 2 : size.size);
+           (has_width(size.shape) && size.width > 0 ? (size.width + size.size) / 2 : size.size);
 }
 
 PipeNeeds needs_of(const LimitTable& limits, std::uint64_t pipe, double flow, bool peak) {

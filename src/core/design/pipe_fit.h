@@ -41,7 +41,7 @@ PipeSize size_of(const Pipe& pipe);
 /// Sets a pipe to a size of the catalogue, with its n and wall.
 void put_size(Editing& editing, std::uint64_t pipe, const PipeSize& size, Origin origin);
 inline double inside_width(const PipeSize& size) {
-    return size.shape == Shape::Box && size.width > 0 ? size.width : size.size;
+    return has_width(size.shape) && size.width > 0 ? size.width + 2 * size.sides * size.size : size.size;
 }
 /// Price of a metre of a size, laid; of a box that of the mean of its sides.
 double price_of_size(const Project& project, const PipeSize& size);

@@ -45,8 +45,8 @@ class Counting {
         l.amount += amount;
         l.elements.push_back(element);
         if (l.status != Status::Proposed || std::isnan(price)) return;
-        l.price = price;
         l.cost = (std::isnan(l.cost) ? 0 : l.cost) + amount * price;
+        l.price = l.cost / l.amount;  // of those that differ by depth the mean
     }
     std::vector<QuantityLine> take() {
         std::vector<QuantityLine> out;
@@ -57,6 +57,13 @@ class Counting {
   private:
     std::map<Key, QuantityLine> lines_;
 };
+
+/// Of a structure: its type's, and for each metre of its depth.
+double price_of(const StructureType* type, double depth) {
+    if (!type || (std::isnan(type->price) && std::isnan(type->depth_price))) return not_given;
+    const double one = std::isnan(type->price) ? 0 : type->price;
+    return std::isnan(type->depth_price) || !(depth > 0) ? one : one + type->depth_price * depth;
+}
 
 }  // namespace
 
@@ -73,12 +80,9 @@ Quantities quantities(const Project& project) {
             continue;
         }
         const double depth = (a->rim - p.invert_from + b->rim - p.invert_to) / 2 + p.wall;
-        const bool box = p.shape == Shape::Box && p.width > 0;
-        const std::string what = (p.material.empty() ? std::string("pipe") : p.material) + ", " +
-                                 (box ? u.number(p.width, Quantity::Size) + " x " : "") +
-                                 u.text(p.size, Quantity::Size);
-        counting.add(counting.line(QuantityLine::Group::Pipe, p.status, what, depth), element, length,
-                     price_of_size(project, size_of(p)));
+        const std::string what = (p.material.empty() ? std::string("pipe") : p.material) + ", " + size_words(u, p);
+        counting.add(counting.line(QuantityLine::Group::Pipe, p.status, what, depth), element,
+                     length * std::max(1.0, std::floor(p.barrels)), price_of_size(project, size_of(p)));
         if (p.status == Status::Proposed)
             counting.add(counting.line(QuantityLine::Group::Excavation, p.status, "trench", depth), element,
                          std::max(volume, 0.0), project.settings().excavation_price);
@@ -88,7 +92,7 @@ Quantities quantities(const Project& project) {
         constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint"};
         const std::string what = s.type.empty() ? std::string(nth(kinds, static_cast<int>(s.kind))) : s.type;
         counting.add(counting.line(QuantityLine::Group::Structure, s.status, what, std::isnan(depth) ? 0 : depth),
-                     {Kind::Structure, s.id}, 1, not_given);
+                     {Kind::Structure, s.id}, 1, price_of(type_of(project, s), depth));
     }
     out.lines = counting.take();
     for (const QuantityLine& l : out.lines)

@@ -8,7 +8,7 @@
 /// Pipes by material, shape and size with their length, by the mean depth of their trench; excavation by the same
 /// depths, from the ground line between the rims to the bottom of the bedding; structures by type and depth. What
 /// exists costs nothing and is counted apart, as is what is abandoned. Prices are the project's: of a cubic metre dug,
-/// and of a metre of pipe a metre wide; structures have none yet.
+/// and of a metre of pipe a metre wide; of structures those of their types, for one and for each metre of its depth.
 namespace culvert {
 
 struct QuantityLine {

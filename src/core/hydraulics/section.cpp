@@ -48,6 +48,16 @@ double full_perimeter(const Section& section) {
     return std::visit([](const auto& s) { return shape(s).full_perimeter(); }, section);
 }
 
+double span_of(const Section& section) {
+    if (const auto* box = std::get_if<Box>(&section)) return box->width;
+    if (const auto* other = std::get_if<Shaped>(&section)) return other->table->width();
+    return std::get<Circular>(section).diameter;
+}
+bool is_open(const Section& section) {
+    const auto* other = std::get_if<Shaped>(&section);
+    return other && other->table->open();
+}
+
 Wetted wetted(const Section& section, double depth) {
     return std::visit(
         [depth](const auto& s) {
@@ -63,6 +73,11 @@ Wetted wetted(const Section& section, double depth) {
 
 double centroid_depth(const Section& section, double depth) {
     if (const auto* box = std::get_if<Box>(&section)) return std::clamp(depth, 0.0, box->height) / 2;
+    if (const auto* other = std::get_if<Shaped>(&section)) {
+        const double y = std::clamp(depth, 0.0, other->table->height());
+        const SectionTable::Row r = other->table->at(y);
+        return r.area > 0 ? y - r.moment / r.area : 0;
+    }
     const double d = std::get<Circular>(section).diameter;
     const double y = std::clamp(depth, 0.0, d);
     if (y <= 0) return 0;

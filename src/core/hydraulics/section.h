@@ -3,7 +3,10 @@
 
 #include <variant>
 
-/// Cross-section shapes of closed pipes, and their wetted geometry at a depth.
+#include "core/hydraulics/section_table.h"
+
+/// Cross-section shapes, and their wetted geometry at a depth: circles and boxes by formulas, all others by tables
+/// (section_table.h).
 ///
 /// For a depth y above the invert: wetted area A [m2], wetted perimeter P [m], width of the water surface T [m], and
 /// depth of the centroid of A below the surface [m]. Depths are held to 0 <= y <= height: a pipe runs full at its
@@ -21,7 +24,7 @@ struct Box {
     double height;  ///< h, m, > 0
     friend bool operator==(const Box&, const Box&) = default;
 };
-using Section = std::variant<Circular, Box>;
+using Section = std::variant<Circular, Box, Shaped>;
 
 struct Wetted {
     double depth, area, perimeter, top;
@@ -29,7 +32,11 @@ struct Wetted {
 
 double height(const Section& section);
 double full_area(const Section& section);
-double full_perimeter(const Section& section);  ///< lid included
+double full_perimeter(const Section& section);  ///< lid included, where it has one
+/// Largest inside width.
+double span_of(const Section& section);
+/// Whether it has no crown: its height is that of its banks.
+bool is_open(const Section& section);
 Wetted wetted(const Section& section, double depth);
 /// Depth of the centroid of the wetted area below the water surface, m; feeds the momentum function.
 double centroid_depth(const Section& section, double depth);
@@ -60,6 +67,21 @@ struct BoxShape {
     [[nodiscard]] double full_perimeter() const { return 2 * (b + h); }
     [[nodiscard]] double height() const { return h; }
 };
+struct TableShape {
+    const SectionTable* table;
+    [[nodiscard]] double full_parameter() const { return table->height(); }
+    [[nodiscard]] double parameter(double depth) const { return depth; }
+    [[nodiscard]] double depth(double s) const { return s; }
+    void at(double s, Wetted& w, double& dy_ds) const {
+        const SectionTable::Row r = table->at(s);
+        w = {s, r.area, r.perimeter, r.top};
+        dy_ds = 1;
+    }
+    [[nodiscard]] double full_area() const { return table->full_area(); }
+    [[nodiscard]] double full_perimeter() const { return table->full_perimeter(); }
+    [[nodiscard]] double height() const { return table->height(); }
+};
+inline TableShape shape(const Shaped& s) { return {s.table.get()}; }
 inline CircleShape shape(const Circular& c) { return {c.diameter}; }
 inline BoxShape shape(const Box& b) { return {b.width, b.height}; }
 

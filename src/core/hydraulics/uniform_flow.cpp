@@ -63,6 +63,53 @@ double circle_target(double d, double n, double slope, double flow) {
     return flow * n / std::sqrt(slope) / (quarter * std::cbrt(quarter * quarter)) * std::cbrt(d * d);
 }
 
+/// Depth between two at which A R^(2/3) has a value: less at the first than at the second.
+double depth_by_conveyance(const SectionTable& t, double value, double low, double high) {
+    const auto shape_conveyance = [&t](double y) {
+        const SectionTable::Row r = t.at(y);
+        if (!(r.area > 0)) return 0.0;
+        const double radius = r.area / r.perimeter;
+        return r.area * std::cbrt(radius * radius);
+    };
+    for (int i = 0; i < 200 && std::abs(high - low) > 4e-16 * std::max(high, low); ++i) {
+        const double y = (low + high) / 2;
+        (shape_conveyance(y) < value ? low : high) = y;
+    }
+    return (low + high) / 2;
+}
+
+/// Q^2 T = g A^3, of several depths that of least energy; the height where no depth below it is critical.
+double critical_in_table(const SectionTable& t, double flow) {
+    const double q2 = flow * flow / gravity;
+    /// Positive where the flow is fast.
+    const auto excess = [&](double y, double share) {  // just above, or below, a level where the width leaps
+        const SectionTable::Row r = t.at(y + share * 1e-9 * t.height());
+        return q2 * r.top - r.area * r.area * r.area;
+    };
+    const std::vector<double> levels = t.levels();
+    double best = none, energy = std::numeric_limits<double>::infinity();
+    const auto offer = [&](double y) {
+        const double a = t.at(y).area, e = a > 0 ? y + q2 / (2 * a * a) : energy;
+        if (e < energy) {
+            energy = e;
+            best = y;
+        }
+    };
+    for (std::size_t i = 0; i + 1 < levels.size(); ++i) {
+        double low = levels[i], high = levels[i + 1];
+        const bool fast = low <= 0 || excess(low, 1) > 0,
+                   slow = i + 2 == levels.size() && !t.open() ? true : excess(high, -1) <= 0;
+        if (i > 0 && excess(low, -1) > 0 && !fast) offer(low);  // it turns slow where the width leaps
+        if (!fast || !slow) continue;
+        for (int k = 0; k < 100 && high - low > 1e-15 * high; ++k) {
+            const double y = (low + high) / 2;
+            (excess(y, 0) > 0 ? low : high) = y;
+        }
+        offer((low + high) / 2);
+    }
+    return std::isnan(best) ? t.height() : best;
+}
+
 }  // namespace
 
 double full_conveyance(const Section& section, double n) {
@@ -87,6 +134,7 @@ double full_capacity(const Section& section, double n, double slope) {
 
 double peak_ratio(const Section& section) {
     if (std::holds_alternative<Box>(section)) return 1;
+    if (const auto* other = std::get_if<Shaped>(&section)) return other->table->peak_ratio();
     static const double ratio = std::exp(circle_log_conveyance(peak_angle()).value / 0.6) / pi;
     return ratio;
 }
@@ -96,6 +144,11 @@ double normal_depth(const Section& section, double n, double slope, double flow)
     if (slope <= 0) return none;
     if (const auto* box = std::get_if<Box>(&section))
         return flow > full_capacity(section, n, slope) ? none : open_normal_depth(*box, n, slope, flow);
+    if (const auto* other = std::get_if<Shaped>(&section)) {
+        const SectionTable& t = *other->table;
+        if (flow > full_capacity(section, n, slope) * t.peak_ratio()) return none;
+        return depth_by_conveyance(t, flow * n / std::sqrt(slope), 0, t.peak_depth());
+    }
     const double d = std::get<Circular>(section).diameter;
     const double target = circle_target(d, n, slope, flow);
     if (target > peak_ratio(section) * pi) return none;
@@ -124,6 +177,12 @@ double open_normal_depth(const Box& box, double n, double slope, double flow) {
 
 double upper_normal_depth(const Section& section, double n, double slope, double flow) {
     if (const auto* box = std::get_if<Box>(&section)) return box->height;
+    if (const auto* other = std::get_if<Shaped>(&section)) {
+        const SectionTable& t = *other->table;
+        const double full = full_capacity(section, n, slope);
+        if (slope <= 0 || flow <= full || flow > full * t.peak_ratio()) return t.height();
+        return depth_by_conveyance(t, flow * n / std::sqrt(slope), t.height(), t.peak_depth());
+    }
     const double d = std::get<Circular>(section).diameter;
     if (slope <= 0 || flow <= 0) return d;
     const double target = circle_target(d, n, slope, flow);
@@ -143,6 +202,7 @@ double critical_depth(const Section& section, double flow) {
         const double q = flow / box->width;
         return std::min(std::cbrt(q * q / gravity), box->height);
     }
+    if (const auto* other = std::get_if<Shaped>(&section)) return critical_in_table(*other->table, flow);
     const double d = std::get<Circular>(section).diameter;
     const double goal = std::log(flow * flow / gravity * 64 / (d * d * d * d * d));
     const auto f = [goal](double phi) {

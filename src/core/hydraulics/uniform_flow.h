@@ -22,7 +22,7 @@ double conveyance(const Section& section, double n, double depth);
 double full_capacity(const Section& section, double n, double slope);
 
 /// Largest conveyance over the depth, as a multiple of the full one: 1.0757 at y/D = 0.938 for a circle; 1 for a box,
-/// which runs full above Qfull.
+/// which runs full above Qfull, and for an open channel, which is full to its banks.
 double peak_ratio(const Section& section);
 
 /// Depth of uniform flow, on the lower branch.

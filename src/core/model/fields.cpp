@@ -16,7 +16,7 @@ constexpr SV structure_kinds[] = {"inlet", "manhole", "outfall", "joint"};
 constexpr SV tailwaters[] = {"free", "level", "normal depth", "mean of critical depth and crown", "rating"};
 constexpr SV losses_by[] = {"as the project", "K of the velocity head", "access-hole energy"};
 constexpr SV statuses[] = {"proposed", "existing", "abandoned"};
-constexpr SV shapes[] = {"circular", "box"};
+constexpr SV shapes[] = {"circular", "box", "ellipse", "arch", "egg", "trapezoid", "half-round", "custom"};
 constexpr SV roles[] = {"other", "minor", "major"};
 constexpr SV systems[] = {"SI", "US"};
 constexpr SV velocities[] = {"design flow", "full flow"};
@@ -119,9 +119,14 @@ std::span<const Field<Pipe>> fields_of<Pipe>() {
         reference<R>("from", "From", &R::from, Refers::Structure, "Structure at its start as drawn"),
         reference<R>("to", "To", &R::to, Refers::Structure, "Structure at its end as drawn"),
         choice<&R::shape>("shape", "Shape", shapes, "Cross-section shape"),
-        field<R>("size", "Size", &R::size, Q::Size, 0.02, 20, {0.05, 8}, "Inside diameter, or inside height of a box",
-                 true),
-        field<R>("width", "Width", &R::width, Q::Size, 0.02, 50, {0.05, 20}, "Inside width of a box"),
+        field<R>("size", "Size", &R::size, Q::Size, 0.02, 20, {0.05, 8}, "Inside diameter, or inside height", true),
+        field<R>("width", "Width", &R::width, Q::Size, 0, 50, {0.05, 20},
+                 "Inside width; of a trapezoid that of its bed"),
+        field<R>("sides", "Sides", &R::sides, Q::Ratio, 0, 20, any, "Side slopes of a trapezoid, run over rise"),
+        field<R>("section_across", "Across", &R::section_across, Q::Length, -1000, 1000, any,
+                 "Points of a custom section, from the left bank to the right: how far across"),
+        field<R>("section_up", "Up", &R::section_up, Q::Length, -10000, 10000, any,
+                 "Points of a custom section: how high, one for each across"),
         field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0.001, 1, {0.006, 0.1}, "Manning roughness",
                  true),
         field<R>("wall", "Wall", &R::wall, Q::Size, 0, 2, {0.001, 0.6}, "Wall thickness"),
@@ -241,7 +246,9 @@ std::span<const Field<PipeSize>> fields_of<PipeSize>() {
         choice<&R::shape>("shape", "Shape", shapes, "Cross-section shape"),
         field<R>("size", "Size", &R::size, Q::Size, 0.02, 20, {0.05, 8}, "Inside diameter, or inside height of a box",
                  true),
-        field<R>("width", "Width", &R::width, Q::Size, 0.02, 50, {0.05, 20}, "Inside width of a box"),
+        field<R>("width", "Width", &R::width, Q::Size, 0, 50, {0.05, 20},
+                 "Inside width; of a trapezoid that of its bed"),
+        field<R>("sides", "Sides", &R::sides, Q::Ratio, 0, 20, any, "Side slopes of a trapezoid, run over rise"),
         field<R>("roughness", "Manning n", &R::roughness, Q::Roughness, 0.001, 1, {0.006, 0.1}, "Manning roughness",
                  true),
         field<R>("wall", "Wall", &R::wall, Q::Size, 0, 2, {0.001, 0.6}, "Wall thickness"),

@@ -304,9 +304,60 @@ const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t el
     return found && found->active && !std::isnan(found->value) ? found : nullptr;
 }
 
+namespace {
+
+std::vector<OutlinePoint> outline_of(const Pipe& pipe) {
+    std::vector<OutlinePoint> points;
+    for (std::size_t i = 0; i < std::min(pipe.section_across.size(), pipe.section_up.size()); ++i)
+        points.push_back({pipe.section_across[i], pipe.section_up[i]});
+    return points;
+}
+
+}  // namespace
+
+Section section_of(Shape shape, double size, double width, double sides) {
+    const double wide = std::isnan(width) ? size : width;
+    if (!(size > 0)) return Circular{size};
+    switch (shape) {
+        case Shape::Box: return Box{wide, size};
+        case Shape::Ellipse: return wide > 0 ? Section(shaped(culvert::Ellipse{wide, size})) : Circular{size};
+        case Shape::Arch: return wide > 0 ? Section(shaped(culvert::Arch{wide, size})) : Circular{size};
+        case Shape::Egg: return shaped(culvert::Egg{size});
+        case Shape::Trapezoid: {
+            const double bed = std::isnan(width) ? 0 : std::max(width, 0.0);
+            return bed + sides > 0 ? Section(shaped(OpenTrapezoid{bed, std::max(sides, 0.0), size})) : Circular{size};
+        }
+        case Shape::HalfRound: return wide > 0 ? Section(shaped(culvert::HalfRound{wide, size})) : Circular{size};
+        case Shape::Circular:
+        case Shape::Custom: break;
+    }
+    return Circular{size};
+}
 Section section_of(const Pipe& pipe) {
-    if (pipe.shape == Shape::Box) return Box{std::isnan(pipe.width) ? pipe.size : pipe.width, pipe.size};
-    return Circular{pipe.size};
+    if (pipe.shape == Shape::Circular) return Circular{pipe.size};
+    if (pipe.shape == Shape::Custom && section_fault(pipe).empty()) return shaped(CustomOutline{outline_of(pipe)});
+    return section_of(pipe.shape, pipe.size, pipe.width, pipe.sides);
+}
+
+std::string section_fault(const Pipe& pipe) {
+    if (pipe.shape == Shape::Trapezoid && !(pipe.width > 0) && !(pipe.sides > 0))
+        return "has neither a bed nor sloping sides";
+    if (has_width(pipe.shape) && pipe.shape != Shape::Trapezoid && !std::isnan(pipe.width) && !(pipe.width > 0))
+        return "has no width";
+    if (pipe.shape != Shape::Custom) return {};
+    if (pipe.section_across.size() != pipe.section_up.size())
+        return "has " + std::to_string(pipe.section_across.size()) + " places across but " +
+               std::to_string(pipe.section_up.size()) + " heights";
+    const std::string fault = outline_fault(outline_of(pipe));
+    return fault.starts_with("it ") ? fault.substr(3) : fault;
+}
+
+std::string size_words(const UnitSet& units, const Pipe& pipe, bool with_unit) {
+    const double high = pipe.shape == Shape::Custom ? height(section_of(pipe)) : pipe.size;
+    std::string out = with_unit ? units.text(high, Quantity::Size) : units.number(high, Quantity::Size);
+    if (has_width(pipe.shape) && pipe.width > 0) out.insert(0, units.number(pipe.width, Quantity::Size) + " × ");
+    if (pipe.barrels > 1) out.insert(0, units.number(pipe.barrels, Quantity::None) + " of ");
+    return out;
 }
 
 StreetProfile entered_profile(const Street& street) {

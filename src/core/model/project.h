@@ -119,6 +119,12 @@ const Limit* find_limit(const Project& project, LimitKind kind, std::uint64_t el
 
 constexpr double barrel_gap = 0.3;  ///< between the outsides of barrels side by side, m
 Section section_of(const Pipe& pipe);
+/// Section of a shape with its dimensions; a width that is not given is the size. Custom ones need their points.
+Section section_of(Shape shape, double size, double width, double sides);
+/// What is wrong with the dimensions of a pipe's section; empty where it can be computed.
+std::string section_fault(const Pipe& pipe);
+/// "450 mm", "900 × 600 mm".
+std::string size_words(const UnitSet& units, const Pipe& pipe, bool with_unit = true);
 /// The type of a structure in the catalogue, or null.
 const StructureType* type_of(const Project& project, const Structure& structure);
 /// Distance from a structure's centre to its outline toward a point, m; 0 without a type.

@@ -76,14 +76,22 @@ struct Structure : Row {
 /// pipes to it have no drawn length.
 inline bool placed(const Structure& s) { return in_reach(Point{s.x, s.y}); }
 
-enum class Shape { Circular, Box };
+/// Cross-section of a pipe or channel (core/hydraulics/section.h). Trapezoid, half-round and custom ones may be open.
+enum class Shape { Circular, Box, Ellipse, Arch, Egg, Trapezoid, HalfRound, Custom };
+/// Whether a shape is given by a width beside its size.
+constexpr bool has_width(Shape shape) {
+    return shape == Shape::Box || shape == Shape::Ellipse || shape == Shape::Arch || shape == Shape::Trapezoid ||
+           shape == Shape::HalfRound;
+}
 
 struct Pipe : Row {
     std::string name;
     StructureId from, to;
     Shape shape = Shape::Circular;
-    double size = 0.3;         ///< diameter, or height of a box
-    double width = not_given;  ///< of a box
+    double size = 0.3;                               ///< diameter, or height
+    double width = not_given;                        ///< of a box, ellipse, arch, half-round; of the bed of a trapezoid
+    double sides = 0;                                ///< of a trapezoid, run over rise
+    std::vector<double> section_across, section_up;  ///< points of a custom section, m
     double roughness = 0.013;
     double wall = 0.05;
     double invert_from = not_given, invert_to = not_given;
@@ -168,6 +176,7 @@ struct PipeSize : Row {
     Shape shape = Shape::Circular;
     double size = not_given;
     double width = not_given;
+    double sides = 0;  ///< of a trapezoid
     double roughness = 0.013;
     double wall = 0.05;
 };

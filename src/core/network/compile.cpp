@@ -403,6 +403,9 @@ class Compiler {
                 if (what != "Manning n") what[0] = static_cast<char>(std::tolower(what[0]));
                 bad(f.key.data(), "its " + what + " " + range_fault(f, p.*(*m), units_), "Correct it in the card.");
             }
+        if (const std::string fault = section_fault(p); !fault.empty())
+            bad(p.shape == Shape::Custom ? "section_across" : "width", "its section " + fault,
+                "Correct its dimensions in the card.");
         if (std::isnan(p.size)) bad("size", "its size is not given", "Give its size.");
         if (std::isnan(p.roughness))
             bad("roughness", "its Manning n is not given", "Give its Manning n, for example 0.013.");

@@ -169,7 +169,7 @@ SpaceLine space_line(const Project& project, const Pipe& pipe) {
     const std::vector<Point> way = pipe_line(project, pipe);
     if (way.size() < 2 || !in_reach(way)) return out;
     const double h = height(section_of(pipe)), all = length(way), count = std::max(1.0, std::floor(pipe.barrels));
-    const double wide = pipe.shape == Shape::Box && pipe.width > 0 ? pipe.width : pipe.size;
+    const double wide = span_of(section_of(pipe));
     out.half_height = h / 2 + pipe.wall;
     out.half_width = (count * (wide + 2 * pipe.wall) + (count - 1) * barrel_gap) / 2;
     double along = 0;

@@ -49,9 +49,7 @@ void add_oversized(const Project& project, const EventResult& result, const Limi
         const auto limit = [&](LimitKind kind) { return limits.limit(kind, l.pipe.value).value; };
         if (s->size < limit(LimitKind::LeastSize) - 1e-9 || s->size < nth(entering.largest_size, l.from) - 1e-9)
             continue;
-        const Section section = s->shape == Shape::Box
-                                    ? Section(Box{std::isnan(s->width) ? s->size : s->width, s->size})
-                                    : Section(Circular{s->size});
+        const Section section = section_of(s->shape, s->size, s->width, s->sides);
         const double one = f.flow / l.barrels;
         const double capacity =
             full_capacity(section, s->roughness, l.slope) * (net.peak_capacity ? peak_ratio(section) : 1);

@@ -45,6 +45,7 @@ HeldValue surcharge(const Subject& s) {
 }
 /// The rim of an outfall is often not given: cover is then judged at the upper end alone.
 HeldValue least_cover(const Subject& s) {
+    if (is_open(s.link().section)) return not_asked;  // it lies open
     const bool outfall = nth(s.result.network->nodes, s.link().to).kind == StructureKind::Outfall;
     return {std::fmin(cover_up(s.result, s.index), outfall ? not_given : cover_down(s.result, s.index))};
 }

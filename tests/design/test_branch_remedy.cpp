@@ -1,0 +1,152 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+
+#include "core/design/branch_remedy.h"
+#include "core/design/pipe_fit.h"
+#include "support/networks.h"
+
+using namespace culvert;
+
+namespace {
+
+/// A1 – … – A7 at 0.5 %, known flows, sizes by seed; the outfall free.
+Project run(unsigned seed) {
+    std::mt19937 random(seed);
+    const auto pick = [&](int n) { return std::uniform_int_distribution<int>(0, n - 1)(random); };
+    Project p = new_project(UnitSystem::Si);
+    const double sizes[] = {0.3, 0.375, 0.45, 0.525};
+    for (int i = 0; i < 6; ++i) {
+        Structure s;
+        s.id = static_cast<std::uint64_t>(i) + 1;
+        s.name = "A" + std::to_string(i + 1);
+        s.kind = i < 5 ? StructureKind::Manhole : StructureKind::Outfall;
+        s.x = 60 * i;
+        s.y = 0;
+        s.rim = 53 - 0.3 * i;
+        s.known_flow = i < 5 ? 0.01 * pick(6) : 0;
+        p.structures.insert(s);
+    }
+    double size = sizes[pick(2)];
+    for (int i = 0; i < 5; ++i) {
+        Pipe q;
+        q.id = static_cast<std::uint64_t>(i) + 11;
+        q.from = {static_cast<std::uint64_t>(i) + 1};
+        q.to = {static_cast<std::uint64_t>(i) + 2};
+        q.material = "concrete";
+        if (pick(3) == 0) size = std::max(size, sizes[pick(4)]);
+        q.size = size;
+        q.invert_from = 50.5 - 0.33 * i;
+        q.invert_to = q.invert_from - 0.3;
+        p.pipes.insert(q);
+    }
+    RainEvent e;
+    e.id = 5;
+    e.name = "10 years";
+    e.return_period = 10;
+    e.durations = {300, 3600};
+    e.intensities = {4e-5, 1e-5};
+    p.events.insert(e);
+    return p;
+}
+std::vector<PipeId> all(const Project& p) {
+    std::vector<PipeId> list;
+    for (const Pipe& q : p.pipes) list.push_back({q.id});
+    return list;
+}
+/// Whether a state keeps all that a larger pipe could cure.
+bool clean(const Project& p) {
+    for (const FindingKey& k : beyond_keys(p, solve(p))) switch (std::get<0>(k)) {
+            case Rule::MostFlowRatio:
+            case Rule::MostFilledDepth:
+            case Rule::MostVelocity:
+            case Rule::MostSurcharge:
+            case Rule::LeastFreeboard:
+            case Rule::Flooding:
+            case Rule::SizeDecrease:
+            case Rule::LeastSize: return false;
+            default: break;
+        }
+    return true;
+}
+/// Fewest pipes that, each up to three sizes larger, leave it clean with nothing new: every combination.
+int fewest(const Project& p) {
+    std::vector<std::vector<const PipeSize*>> choices;
+    for (const Pipe& q : p.pipes) {
+        choices.emplace_back(1, nullptr);
+        for (const PipeSize* s : sizes_of(p, q.material, q.shape))
+            if (s->size > q.size + 1e-9 && choices.back().size() < 4) choices.back().push_back(s);
+    }
+    const FindingKeys before = beyond_keys(p, solve(p));
+    int best = 99;
+    std::vector<std::size_t> at(choices.size(), 0);
+    for (;;) {
+        int changed = 0;
+        for (const std::size_t a : at) changed += a > 0;
+        if (changed < best) {
+            Editing e(p, "");
+            std::size_t i = 0;
+            for (const Pipe& q : p.pipes) {
+                if (choices[i][at[i]]) put_size(e, q.id, *choices[i][at[i]], Origin::Proposed);
+                ++i;
+            }
+            const FindingKeys after = beyond_keys(e.now(), solve(e.now()));
+            FindingKeys added;
+            std::set_difference(after.begin(), after.end(), before.begin(), before.end(), std::back_inserter(added));
+            if (clean(e.now()) && added.empty()) best = changed;
+        }
+        std::size_t i = 0;
+        while (i < at.size() && ++at[i] == choices[i].size()) at[i++] = 0;
+        if (i == at.size()) return best;
+    }
+}
+
+}  // namespace
+
+/// A whole run cured by the fewest larger pipes.
+class TestBranchRemedy : public QObject {
+    Q_OBJECT
+  private slots:
+    void the_set_is_the_smallest_there_is() {
+        int proposed = 0, by_two = 0, more = 0;
+        for (unsigned seed = 1; seed <= 60; ++seed) {
+            const Project p = run(seed);
+            if (clean(p)) continue;
+            const Results results = solve(p);
+            const BranchRemedy r = mend_branch(p, results, all(p), {5});
+            const int least = fewest(p);
+            if (least == 99) {
+                QVERIFY(r.left > 0 || r.added > 0 || r.edit.empty());
+                continue;
+            }
+            ++proposed;
+            Project with = p;
+            apply(with, r.edit);
+            QVERIFY2(r.left == 0 && clean(with), qPrintable(QString::number(seed)));
+            QCOMPARE(r.added, 0);
+            if (least <= 2) {
+                QVERIFY(r.smallest);
+                QCOMPARE(static_cast<int>(r.changes.size()), least);
+                by_two += least == 2;
+            } else {
+                QVERIFY(!r.smallest && static_cast<int>(r.changes.size()) >= least);
+                QVERIFY(static_cast<int>(r.changes.size()) <= least + 2);
+                ++more;
+            }
+        }
+        qInfo("%d cured, %d by two pipes, %d by more", proposed, by_two, more);
+        QVERIFY(proposed >= 15 && by_two >= 3);
+    }
+    void what_is_locked_stays_and_what_needs_nothing_is_left() {
+        Project p = run(1);
+        for (const Pipe& q : p.pipes) p.pipes.change(q.id)->size_locked = true;
+        const BranchRemedy r = mend_branch(p, solve(p), all(p), {5});
+        QVERIFY(r.edit.empty() && !r.why.empty());
+        Project wide = run(1);
+        for (const Pipe& q : wide.pipes) wide.pipes.change(q.id)->size = 1.2;
+        QVERIFY(mend_branch(wide, solve(wide), all(wide), {5}).edit.empty());
+        QVERIFY(!mend_branch(wide, solve(wide), {}, {5}).why.empty());
+    }
+};
+QTEST_GUILESS_MAIN(TestBranchRemedy)
+#include "test_branch_remedy.moc"
