@@ -321,7 +321,21 @@ FindingsPage::FindingsPage(Document& document, QWidget* parent)
     export_->setMenu(menu);
     ranks_->setMenu(new QMenu(ranks_));
     connect(ranks_->menu(), &QMenu::aboutToShow, this, &FindingsPage::make_ranks);
-    connect(model_, &QAbstractItemModel::modelReset, this, &FindingsPage::refresh_line);
+    // What was chosen stays chosen where it is still found.
+    connect(model_, &QAbstractItemModel::modelAboutToBeReset, this, [this] {
+        kept_.clear();
+        for (const QModelIndex& at : table_->selectionModel()->selectedRows())
+            kept_.insert(model_->finding(at.row()).key());
+    });
+    connect(model_, &QAbstractItemModel::modelReset, this, [this] {
+        if (!kept_.empty())
+            for (int row = 0; row < model_->rowCount() && !kept_.empty(); ++row)
+                if (kept_.erase(model_->key(row)))
+                    table_->selectionModel()->select(model_->index(row, 0),
+                                                     QItemSelectionModel::Select | QItemSelectionModel::Rows);
+        kept_.clear();
+        refresh_line();
+    });
     connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, &FindingsPage::refresh_line);
     refresh_line();
 }

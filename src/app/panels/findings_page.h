@@ -38,6 +38,8 @@ class FindingsModel : public QAbstractTableModel {
     [[nodiscard]] QVariant headerData(int section, Qt::Orientation orientation, int role) const override;
     /// In words: they are made when a row is first asked for.
     [[nodiscard]] const Finding& finding(int row) const;
+    /// Of a row, without making its words.
+    [[nodiscard]] FindingKey key(int row) const { return findings_[static_cast<std::size_t>(row)]->key(); }
     [[nodiscard]] int beyond() const { return beyond_; }  ///< of the viewed event and the data, whatever is listed
     [[nodiscard]] const FindingsFilter& filter() const { return filter_; }
     void set_filter(FindingsFilter filter);
@@ -93,6 +95,7 @@ class FindingsPage : public QWidget {
     QLineEdit *words_, *reason_, *by_;
     QWidget* reason_line_;
     QLabel* said_;
+    std::set<FindingKey> kept_;  ///< rows chosen while the list is made anew
 };
 
 }  // namespace culvert::app

@@ -72,23 +72,22 @@ void MainWindow::propose_pipes() {
         for (const QPointF& p : line.points) ask.obstacles.back().push_back({p.x(), p.y()});
         ask.obstacles.back().pop_back();
     }
-    run_proposal(
-        "Seeking ways along the streets", [project = document_.project(), ground = document_.site_ground().ground,
-                                           ask = std::move(ask)](const std::stop_token& stop) {
-            const NetworkProposal n = propose_network(project, ground, ask, stop);
-            if (!n.error.empty()) return std::pair{sentence(n.error), Edit{}};
-            const UnitSet u = units_of(project);
-            QString words = QString("%1 pipes and %2 manholes, %3, %4 m³ dug, cost %5; the shortest ways cost %6 more")
-                                .arg(n.pipes)
-                                .arg(n.manholes)
-                                .arg(text(u.text(n.length, Quantity::Length)))
-                                .arg(n.volume, 0, 'f', 0)
-                                .arg(n.cost, 0, 'f', 0)
-                                .arg(std::max(0.0, n.cost_first - n.cost), 0, 'f', 0);
-            if (!n.left_out.empty())
-                words += QString("; no way past the obstacles from %1 inlets").arg(n.left_out.size());
-            return std::pair{words + ". F9 sizes them", n.edit};
-        });
+    run_proposal("Seeking ways along the streets", [project = document_.project(),
+                                                    ground = document_.site_ground().ground,
+                                                    ask = std::move(ask)](const std::stop_token& stop) {
+        const NetworkProposal n = propose_network(project, ground, ask, stop);
+        if (!n.error.empty()) return std::pair{sentence(n.error), Edit{}};
+        const UnitSet u = units_of(project);
+        QString words = QString("%1 pipes and %2 manholes, %3, %4 m³ dug, cost %5; the tree of shortest ways costs %6")
+                            .arg(n.pipes)
+                            .arg(n.manholes)
+                            .arg(text(u.text(n.length, Quantity::Length)))
+                            .arg(n.volume, 0, 'f', 0)
+                            .arg(n.cost, 0, 'f', 0)
+                            .arg(n.cost_first, 0, 'f', 0);
+        if (!n.left_out.empty()) words += QString("; no way past the obstacles from %1 inlets").arg(n.left_out.size());
+        return std::pair{words + ". F9 sizes them", n.edit};
+    });
 }
 
 }  // namespace culvert::app

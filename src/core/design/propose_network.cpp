@@ -15,7 +15,7 @@
 namespace culvert {
 namespace {
 
-constexpr int near_neighbours = 5, restarts = 12;
+constexpr int near_neighbours = 5, restarts = 12, more_restarts = 80, few = 40;
 constexpr double off_street = 1.33, crossing_price = 1e5;
 
 int other_end(const Way& w, int node) { return w.a == node ? w.b : w.a; }
@@ -121,7 +121,7 @@ std::vector<int> shortest(std::span<const WayNode> nodes, std::span<const Way> w
 
 /// Single nodes led elsewhere as long as the whole gets cheaper.
 void improve(TreeCost& price, std::span<const Way> ways, const std::vector<std::vector<int>>& at, int root,
-             WayTree& tree, const std::stop_token& stop) {
+             WayTree& tree, bool pairs, const std::stop_token& stop) {
     bool better = true;
     while (better && !stop.stop_requested()) {
         better = false;
@@ -133,19 +133,28 @@ void improve(TreeCost& price, std::span<const Way> ways, const std::vector<std::
             for (const int w : at[i]) {
                 if (w == stands) continue;
                 tree.way[i] = w;
-                // Through a neighbour that is led this way itself: turn it on to where this one went.
                 const int to = other_end(nth(ways, w), node);
                 const int neighbour = to == root ? -1 : nth(tree.way, to);
-                double cost = price(tree.way);
-                if (cost >= 1e300 && to != root && neighbour == w && stands >= 0) {
-                    tree.way[i] = stands;
-                    continue;
-                }
-                if (cost < tree.cost - 1e-9) {
+                if (const double cost = price(tree.way); cost < tree.cost - 1e-9) {
                     tree.cost = cost;
                     best = w;
                     better = true;
                 }
+                // With that the neighbour led elsewhere too: also where its water runs through this one now.
+                if (to == root || !pairs) continue;
+                int turned = neighbour;
+                for (const int v : nth(at, to)) {
+                    if (v == neighbour) continue;
+                    nth(tree.way, to) = v;
+                    if (const double cost = price(tree.way); cost < tree.cost - 1e-9) {
+                        tree.cost = cost;
+                        best = w;
+                        turned = v;
+                        better = true;
+                    }
+                }
+                nth(tree.way, to) = turned;
+                if (turned != neighbour) break;  // the rest is priced by another tree
             }
             tree.way[i] = best;
         }
@@ -174,7 +183,8 @@ WayTree cheapest_tree(std::span<const WayNode> nodes, std::span<const Way> ways,
     WayTree best = first;
     std::mt19937 random(7);
     // From trees of the shortest ways where rising ground counts, more or less, and ways a little by chance.
-    for (int round = 0; round < restarts && !stop.stop_requested(); ++round) {
+    const int rounds = nodes.size() <= few ? more_restarts : restarts;
+    for (int round = 0; round < rounds && !stop.stop_requested(); ++round) {
         std::vector<double> chance(ways.size(), 1);
         if (round > 1)
             for (double& c : chance) c = std::uniform_real_distribution<double>(0.7, 1.4)(random);
@@ -186,9 +196,10 @@ WayTree cheapest_tree(std::span<const WayNode> nodes, std::span<const Way> ways,
             return x.length * x.weight * nth(chance, w) + rise * std::max(0.0, std::isnan(up) ? 0 : up);
         });
         tree.cost = price(tree.way);
-        improve(price, ways, at, root, tree, stop);
+        improve(price, ways, at, root, tree, nodes.size() <= few, stop);
         if (tree.cost < best.cost) best = std::move(tree);
     }
+    if (nodes.size() > few) improve(price, ways, at, root, best, true, stop);
     return best;
 }
 
@@ -209,7 +220,9 @@ class NetworkSearch {
         drop_unreached();
         if (!out_.error.empty()) return std::move(out_);
         rules();
-        out_.cost_first = shortest_tree(nodes_, ways_, root_, rules_).cost;
+        std::vector<Way> plain = ways_;
+        for (Way& w : plain) w.crossings.clear(), w.weight = 1;
+        out_.cost_first = shortest_tree(nodes_, plain, root_, rules_).cost;
         const WayTree tree = cheapest_tree(nodes_, ways_, root_, rules_, stop_);
         if (stop_.stop_requested()) return {};
         write(tree);

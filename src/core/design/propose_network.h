@@ -30,7 +30,7 @@ struct NetworkProposal {
     Edit edit;
     std::size_t pipes = 0, manholes = 0;
     double length = 0, volume = 0, cost = 0;
-    double cost_first = 0;              ///< of the tree of shortest ways
+    double cost_first = 0;              ///< of the tree of shortest ways, its crossings let pass
     std::vector<StructureId> left_out;  ///< no way leads from them past the obstacles
     std::string error;
 };
