@@ -8,6 +8,7 @@
 
 #include "core/design/branch_remedy.h"
 #include "core/design/grading.h"
+#include "core/design/propose_network.h"
 #include "report/tables.h"
 
 namespace culvert::cli {
@@ -190,6 +191,42 @@ int run_mend(Given g, const Load& load) {
     return r.left || r.edit.empty() ? conflict : done;
 }
 
+int run_network(Given g, const Load& load) {
+    Project project;
+    if (const int code = load(g.file, project)) return code;
+    NetworkAsk ask;
+    if (!g.to.empty()) {
+        const ElementRef e = find_element(project, g.to);
+        const Structure* s = e.kind == Kind::Structure ? project.structures.find(e.id) : nullptr;
+        if (!s || s->kind != StructureKind::Outfall) return fail("there is no outfall \"" + g.to + "\".");
+        ask.outfall = {s->id};
+    }
+    const NetworkProposal n = propose_network(project, ground_beside(project, g.file), ask);
+    if (!n.error.empty()) return fail(n.error + ".");
+    if (g.json)
+        std::cout << Json{{"pipes", n.pipes},
+                          {"manholes", n.manholes},
+                          {"length", n.length},
+                          {"volume", n.volume},
+                          {"cost", n.cost},
+                          {"cost_of_shortest_ways", n.cost_first},
+                          {"left_out", n.left_out.size()}}
+                         .dump(2)
+                  << "\n";
+    else
+        std::cout << n.pipes << " pipes, " << n.manholes << " manholes, "
+                  << units_of(project).text(n.length, Quantity::Length) << ", " << std::lround(n.volume)
+                  << " m3 dug, cost " << std::lround(n.cost) << "; the tree of shortest ways costs "
+                  << std::lround(n.cost_first) << "\n";
+    for (const StructureId s : n.left_out)
+        std::cerr << "no way leads from " << element_name(project, Kind::Structure, s.value) << "\n";
+    if (!g.output.empty()) {
+        apply(project, n.edit);
+        if (const int code = write_with_assets(project, g.file, g.output)) return code;
+    }
+    return n.left_out.empty() ? done : conflict;
+}
+
 }  // namespace
 
 std::function<std::optional<int>()> add_grade_command(CLI::App& app, Load load) {
@@ -217,7 +254,13 @@ std::function<std::optional<int>()> add_grade_command(CLI::App& app, Load load) 
     m->add_option("--event,-e", g->every, "Event by name or return period (default: the minor system's)");
     m->add_option("--output,-o", g->output, "File to write with the sizes taken");
     m->add_flag("--json", g->json, "JSON in SI units instead of words");
-    return [g, c, m, load = std::move(load)]() -> std::optional<int> {
+    auto* n = app.add_subcommand("network", "Pipes along the streets from inlets without one to an outfall");
+    n->add_option("project", g->file, "Project file, or demo")->required();
+    n->add_option("--outfall", g->to, "Where to (default: the lowest)");
+    n->add_option("--output,-o", g->output, "File to write with the pipes");
+    n->add_flag("--json", g->json, "JSON in SI units instead of words");
+    return [g, c, m, n, load = std::move(load)]() -> std::optional<int> {
+        if (*n) return run_network(*g, load);
         if (*m) return run_mend(*g, load);
         if (!*c) return {};
         return run_grade(*g, load);

@@ -307,19 +307,24 @@ void Card::pipe_card(std::uint64_t id) {
         // Normal and critical depth beside it.
         if (solved) {
             const LinkResult& l = r->links[static_cast<std::size_t>(at)];
-            p.setFont(lettering(7));
-            for (const auto& [depth, name] : {std::pair{l.flow.normal, "n"}, {l.level.critical, "c"}}) {
-                if (!(depth > 0) || depth > high) continue;
-                const double y = box.bottom() - depth * scale;
-                p.setPen(QPen(t.water, 1));
-                p.drawLine(QPointF(80, y), QPointF(86, y));
-                p.setPen(t.quiet);
-                p.drawText(QPointF(88, y + 3), name);
+            p.setFont(lettering(7.5));
+            const auto mark = [&](double depth) { return box.bottom() - depth * scale; };
+            const double yn = l.flow.normal, yc = l.level.critical;
+            const bool normal = yn > 0 && yn <= high, critical = yc > 0 && yc <= high;
+            const bool together = normal && critical && std::abs(mark(yn) - mark(yc)) < 9;
+            p.setPen(QPen(t.water, 1.2));
+            for (const auto& [shown, depth] : {std::pair{normal, yn}, {critical, yc}})
+                if (shown) p.drawLine(QPointF(81, mark(depth)), QPointF(87, mark(depth)));
+            p.setPen(t.quiet);
+            if (together) p.drawText(QPointF(90, mark((yn + yc) / 2) + 3), "yn, yc");
+            else {
+                if (normal) p.drawText(QPointF(90, mark(yn) + 3), "yn");
+                if (critical) p.drawText(QPointF(90, mark(yc) + 3), "yc");
             }
             p.setPen(t.ink);
         }
         p.setFont(lettering(9));
-        const double x = 96;
+        const double x = 122;
         p.drawText(QPointF(x, 16), QFontMetricsF(p.font()).elidedText(
                                        (row->material.empty() ? QString("n ") : text(row->material) + ", n ") +
                                            text(u.number(row->roughness, Quantity::Roughness)),
@@ -330,7 +335,7 @@ void Card::pipe_card(std::uint64_t id) {
             p.setPen(t.quiet);
             const LinkFlow& f = r->links[static_cast<std::size_t>(at)].flow;
             p.drawText(QPointF(x, 50),
-                       "flow " + text(u.text(f.flow, Quantity::Flow)) + " of " +
+                       text(u.number(f.flow, Quantity::Flow)) + " of " +
                            text(u.text(r->network->links[static_cast<std::size_t>(at)].capacity, Quantity::Flow)));
         }
         // The ladder: what each size near this one would do to the HGL at its upper end.
@@ -338,9 +343,11 @@ void Card::pipe_card(std::uint64_t id) {
         p.setFont(lettering(8));
         p.setPen(t.quiet);
         p.drawText(QPointF(0, 103), row->size_locked ? "Size is locked"
-                                                     : (ladder.empty() ? "Sizes: trying each …"
-                                                                       : "Sizes ( [ and ] step ), HGL to crown " +
-                                                                             text(u.unit(Quantity::Length).symbol)));
+                                    : sizes_of(document_.project(), row->material, row->shape).empty()
+                                        ? "The catalogue has no sizes of its shape and material"
+                                        : (ladder.empty() ? "Sizes: trying each …"
+                                                          : "Sizes ( [ and ] step ), HGL to crown " +
+                                                                text(u.unit(Quantity::Length).symbol)));
         if (ladder.empty()) return 146.0;
         const double cell = std::min(62.0, width / static_cast<double>(ladder.size()));
         for (std::size_t i = 0; i < ladder.size(); ++i) {

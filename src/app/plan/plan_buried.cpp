@@ -2,6 +2,7 @@
 // Other lines under ground in the plan, and the places where pipes come too near them.
 #include <QPainter>
 #include <cmath>
+#include <set>
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
@@ -72,18 +73,31 @@ void PlanView::paint_buried(QPainter& p, const QRectF& view) {
     }
 }
 
+/// Marks shrink with the room between structures; where two would lie on each other the worse one stands.
 void PlanView::paint_clashes(QPainter& p, const QRectF& view) {
     const QRectF seen = view.normalized();
     p.setRenderHint(QPainter::Antialiasing);
-    for (const Clash& c : document_.clashes()) {
-        if (c.verdict == Verdict::Within || !seen.contains(c.at.x, c.at.y)) continue;
-        const QPointF at = to_screen({c.at.x, c.at.y});
-        p.setPen(QPen(theme().verdict(c.verdict), 1.4));
-        p.setBrush(theme().paper);
-        const double r = marks_ == Marks::Full ? 7 : 4;
-        p.drawEllipse(at, r + 2, r + 2);
-        draw_verdict_mark(p, at, r * 0.6, c.verdict);
-    }
+    const double r = marks_ == Marks::Full ? 7 : marks_ == Marks::Small ? 4 : marks_ == Marks::Dots ? 2.5 : 1.5;
+    const double cell = 2 * r + 5;
+    std::set<std::pair<int, int>> taken;
+    for (const Verdict verdict : {Verdict::Beyond, Verdict::Near, Verdict::Unknown})
+        for (const Clash& c : document_.clashes()) {
+            if (c.verdict != verdict || !seen.contains(c.at.x, c.at.y)) continue;
+            const QPointF at = to_screen({c.at.x, c.at.y});
+            if (!taken.emplace(static_cast<int>(std::floor(at.x() / cell)), static_cast<int>(std::floor(at.y() / cell)))
+                     .second)
+                continue;
+            p.setPen(r < 4 ? QPen(Qt::NoPen) : QPen(theme().verdict(c.verdict), 1.4));
+            p.setBrush(theme().paper);
+            if (r < 4) {  // a dot with a rim of paper, so that it is told from the line beneath
+                p.drawEllipse(at, r + 1, r + 1);
+                p.setBrush(theme().verdict(c.verdict));
+                p.drawEllipse(at, r, r);
+                continue;
+            }
+            p.drawEllipse(at, r + 2, r + 2);
+            draw_verdict_mark(p, at, r * 0.6, c.verdict);
+        }
 }
 
 }  // namespace culvert::app

@@ -3,6 +3,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <cmath>
+#include <unordered_map>
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
@@ -241,52 +242,63 @@ void ProfileView::paint_drawing(QPainter& p) {
     }
 }
 
-/// Outlines of what crosses the run, at their level: with a mark and a name where they are too near.
+/// Outlines of what crosses the run, at their level: with a mark and a name where there is room.
 void ProfileView::paint_crossings(QPainter& p) {
-    const Theme& t = theme();
-    for (std::size_t i = 0; i < profile_.reaches.size(); ++i) {
-        const ProfileReach& r = profile_.reaches[i];
+    std::unordered_map<std::uint64_t, std::size_t> reach_of;
+    for (std::size_t i = 0; i < profile_.reaches.size(); ++i) reach_of[profile_.reaches[i].pipe.value] = i;
+    marks_taken_.clear();
+    for (const Verdict verdict : {Verdict::Beyond, Verdict::Near, Verdict::Unknown, Verdict::Within})
         for (const Clash& c : document_.clashes()) {
-            const bool own = c.pipe == r.pipe, other = c.other == ElementRef{Kind::Pipe, r.pipe.value} && c.crosses;
-            if ((!own && !other) || !c.crosses || std::isnan(c.other_top)) continue;
-            const Pipe* pipe = document_.project().pipes.find(r.pipe.value);
-            if (!pipe) continue;
-            double along = c.along, top = c.other_top, bottom = c.other_bottom;
-            ElementRef what = c.other;
-            if (other) {  // seen from the pipe that the other one crosses
-                const std::vector<Point> way = pipe_line(document_.project(), *pipe);
-                along = station_of(way, c.at).station;
-                what = {Kind::Pipe, c.pipe.value};
-                const Pipe* first = document_.project().pipes.find(c.pipe.value);
-                if (!first) continue;
-                const SpaceLine line = space_line(document_.project(), *first);
-                const double share = length(pipe_line(document_.project(), *first));
-                const double invert =
-                    first->invert_from + (share > 0 ? c.along / share : 0) * (first->invert_to - first->invert_from);
-                bottom = invert - first->wall;
-                top = bottom + 2 * line.half_height;
-            }
-            const double drawn = drawn_length(document_.project(), *pipe);
-            const bool forth = pipe->from == profile_.stations[i].structure;
-            const double share = drawn > 0 ? std::clamp(along / drawn, 0.0, 1.0) : 0;
-            const double x = r.x0 + (forth ? share : 1 - share) * (r.x1 - r.x0);
-            const QPointF high = to_screen({x, top}), low = to_screen({x, bottom});
-            const double half = std::clamp((low.y() - high.y()) / 4, 2.5, 9.0);
-            const QRectF outline(high.x() - half, high.y(), 2 * half, std::max(3.0, low.y() - high.y()));
-            p.setPen(QPen(t.verdict(c.verdict == Verdict::Within ? Verdict::Unknown : c.verdict),
-                          c.verdict == Verdict::Beyond ? 2 : 1.2));
-            p.setBrush(t.panel);
-            p.drawEllipse(outline);
-            const QString name = text(element_name(document_.project(), what.kind, what.id));
-            crossings_.emplace_back(name, outline);
-            if (c.verdict == Verdict::Beyond || c.verdict == Verdict::Near)
-                draw_verdict_mark(p, {outline.center().x(), outline.bottom() + 8}, 4, c.verdict);
-            if (spacing_ < 60) continue;
-            p.setFont(lettering(8));
-            p.setPen(t.quiet);
-            p.drawText(QPointF(outline.right() + 4, outline.center().y() + 4), name);
+            if (c.verdict != verdict || !c.crosses || std::isnan(c.other_top)) continue;
+            if (const auto own = reach_of.find(c.pipe.value); own != reach_of.end())
+                paint_crossing(p, own->second, c, c.other, c.along, c.other_top, c.other_bottom);
+            const auto other = c.other.kind == Kind::Pipe ? reach_of.find(c.other.id) : reach_of.end();
+            const Pipe* crosses = other == reach_of.end() ? nullptr : document_.project().pipes.find(c.pipe.value);
+            const Pipe* crossed = crosses ? document_.project().pipes.find(c.other.id) : nullptr;
+            if (!crossed) continue;  // seen from the pipe that the other one crosses:
+            const double drawn = length(pipe_line(document_.project(), *crosses));
+            const double invert =
+                crosses->invert_from + (drawn > 0 ? c.along / drawn : 0) * (crosses->invert_to - crosses->invert_from);
+            const double bottom = invert - crosses->wall;
+            paint_crossing(p, other->second, c, {Kind::Pipe, crosses->id},
+                           station_of(pipe_line(document_.project(), *crossed), c.at).station,
+                           bottom + 2 * space_line(document_.project(), *crosses).half_height, bottom);
         }
-    }
+}
+
+void ProfileView::paint_crossing(QPainter& p, std::size_t reach, const Clash& c, ElementRef what, double along,
+                                 double top, double bottom) {
+    const Theme& t = theme();
+    const ProfileReach& r = profile_.reaches[reach];
+    const Pipe* pipe = document_.project().pipes.find(r.pipe.value);
+    if (!pipe) return;
+    const double drawn = drawn_length(document_.project(), *pipe);
+    const bool forth = pipe->from == profile_.stations[reach].structure;
+    const double share = drawn > 0 ? std::clamp(along / drawn, 0.0, 1.0) : 0;
+    const double x = r.x0 + (forth ? share : 1 - share) * (r.x1 - r.x0);
+    const QPointF high = to_screen({x, top}), low = to_screen({x, bottom});
+    const bool small = spacing_ < 24;
+    const double half = small ? 1.5 : std::clamp((low.y() - high.y()) / 4, 2.5, 9.0);
+    const QRectF outline(high.x() - half, high.y(), 2 * half, std::max(2 * half, low.y() - high.y()));
+    for (const double taken : marks_taken_)  // another one stands there
+        if (std::abs(taken - high.x()) < 2 * half + 3) return;
+    marks_taken_.push_back(high.x());
+    p.setPen(QPen(t.verdict(c.verdict == Verdict::Within ? Verdict::Unknown : c.verdict),
+                  c.verdict == Verdict::Beyond && !small ? 2 : 1.2));
+    p.setBrush(t.panel);
+    p.drawEllipse(outline);
+    const QString name = text(element_name(document_.project(), what.kind, what.id));
+    crossings_.emplace_back(name, outline);
+    if (small) return;
+    if (c.verdict == Verdict::Beyond || c.verdict == Verdict::Near)
+        draw_verdict_mark(p, {outline.center().x(), outline.bottom() + 8}, 4, c.verdict);
+    if (spacing_ < 60) return;
+    p.setFont(lettering(8));
+    const QRectF words(outline.right() + 4, outline.center().y() - 7, QFontMetricsF(p.font()).horizontalAdvance(name),
+                       14);
+    p.fillRect(words, t.panel);
+    p.setPen(t.quiet);
+    p.drawText(words, Qt::AlignLeft | Qt::AlignVCenter, name);
 }
 
 /// What a station's name is worth where there is no room for all: chosen, ends, beyond a limit, where branches join.

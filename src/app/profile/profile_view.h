@@ -74,6 +74,8 @@ class ProfileView : public QWidget {
     void paint_drawing(QPainter& p);
     void paint_committed(QPainter& p);
     void paint_crossings(QPainter& p);
+    void paint_crossing(QPainter& p, std::size_t reach, const Clash& clash, ElementRef what, double along, double top,
+                        double bottom);
     void drag_to(double level, Qt::KeyboardModifiers keys);
     void paint_names(QPainter& p);
     [[nodiscard]] int importance(std::size_t station) const;
@@ -95,6 +97,7 @@ class ProfileView : public QWidget {
     double spacing_ = 100;      ///< pixels between stations, in the middle
     std::vector<std::pair<QString, QRectF>> names_, cells_, crossings_;
     QStringList heads_;
+    std::vector<double> marks_taken_;  ///< pixels across where a crossing stands
     QString cut_;
     bool panning_ = false;
     Handle held_{};
