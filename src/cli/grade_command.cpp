@@ -1,25 +1,34 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "cli/grade_command.h"
 
+#include <algorithm>
 #include <cmath>
 #include <iostream>
 #include <memory>
 #include <nlohmann/json.hpp>
+#include <optional>
 
+#include "core/analysis/solver.h"
 #include "core/design/branch_remedy.h"
 #include "core/design/grading.h"
 #include "core/design/propose_network.h"
+#include "core/model/lay.h"
+#include "core/review/clashes.h"
+#include "drawing/profile_sheet.h"
+#include "exchange/save_text.h"
+#include "report/drawing_files.h"
 #include "report/tables.h"
 
 namespace culvert::cli {
 namespace {
 
 using Json = nlohmann::ordered_json;
-constexpr int done = 0, conflict = 1, bad_use = 2;
+constexpr int done = 0, conflict = 1, bad_use = 2, bad_file = 3;
 
 struct Given {
     std::string file, from, to, every, matching = "project", output;
     std::vector<std::string> pins, arriving, slopes, drops;
+    double across = 500, up = 50;
     bool json = false;
 };
 
@@ -191,6 +200,54 @@ int run_mend(Given g, const Load& load) {
     return r.left || r.edit.empty() ? conflict : done;
 }
 
+/// The run through an element, from its farthest head to its outfall, as a drawing.
+int run_profile(Given g, const Load& load) {
+    Project project;
+    if (const int code = load(g.file, project)) return code;
+    const ElementRef e = find_element(project, g.from);
+    if (!e.id) return fail("there is no structure or pipe \"" + g.from + "\".");
+    if (!(g.across >= 1 && g.across <= 1e5 && g.up >= 1 && g.up <= 1e5))
+        return fail("scales are between 1 and 100000, as in --across 500 --up 50.");
+    const RainEvent* event = g.every.empty() ? design_event(project) : find_event(project, g.every);
+    if (!event && !g.every.empty()) return fail("there is no event \"" + g.every + "\".");
+    const auto network = std::make_shared<const Network>(compile(project));
+    std::optional<EventResult> result;
+    Review rev;
+    if (event) {
+        result = solve_one(network, rain_of(*event));
+        rev = review(project, *result);
+    }
+    const Profile p = profile_of(project, *network, result ? &*result : nullptr, result ? &rev : nullptr, e);
+    ProfileSheetOptions options;
+    options.across = g.across;
+    options.up = g.up;
+    options.crossings = clashes(project);
+    const Ground ground = ground_beside(project, g.file);
+    for (std::size_t i = 0; i < p.reaches.size() && !ground.empty(); ++i) {
+        const Pipe* pipe = project.pipes.find(p.reaches[i].pipe.value);
+        std::vector<Point> line = pipe ? pipe_line(project, *pipe) : std::vector<Point>{};
+        if (line.empty()) continue;
+        if (pipe->from != p.stations[i].structure) std::reverse(line.begin(), line.end());
+        const double drawn = length(line), scale = drawn > 0 ? (p.reaches[i].x1 - p.reaches[i].x0) / drawn : 0;
+        for (const auto& at : ground.section(line))
+            options.finished.push_back({p.reaches[i].x0 + at.distance * scale, at.level});
+    }
+    const ProfileSheet sheet = profile_sheet(project, p, result ? &*result : nullptr, options);
+    if (sheet.list.empty()) return fail(g.from + " lies on no run that leads to an outfall.");
+    if (g.output.ends_with(".dxf")) {
+        if (const std::string fault = write_dxf(sheet.list, g.output); !fault.empty()) {
+            std::cerr << g.output << " " << fault << "\n";
+            return bad_file;
+        }
+        return done;
+    }
+    if (!g.output.ends_with(".svg"))
+        return fail("name the file to write, with the ending .svg or .dxf: --output FILE.");
+    const SaveOutcome saved = save_text(svg_of(sheet.list, sheet.width, sheet.height), g.output);
+    if (!saved.ok) std::cerr << saved.error << "\n";
+    return saved.ok ? done : bad_file;
+}
+
 int run_network(Given g, const Load& load) {
     Project project;
     if (const int code = load(g.file, project)) return code;
@@ -259,8 +316,16 @@ std::function<std::optional<int>()> add_grade_command(CLI::App& app, Load load) 
     n->add_option("--outfall", g->to, "Where to (default: the lowest)");
     n->add_option("--output,-o", g->output, "File to write with the pipes");
     n->add_flag("--json", g->json, "JSON in SI units instead of words");
-    return [g, c, m, n, load = std::move(load)]() -> std::optional<int> {
+    auto* d = app.add_subcommand("profile", "The profile of the run through an element at true scale, as SVG or DXF");
+    d->add_option("project", g->file, "Project file, or demo")->required();
+    d->add_option("element", g->from, "Structure or pipe")->required();
+    d->add_option("--output,-o", g->output, "File to write, .svg or .dxf")->required();
+    d->add_option("--event,-e", g->every, "Event by name or return period (default: the minor system's)");
+    d->add_option("--across", g->across, "Scale along the run (500)");
+    d->add_option("--up", g->up, "Scale in height (50)");
+    return [g, c, m, n, d, load = std::move(load)]() -> std::optional<int> {
         if (*n) return run_network(*g, load);
+        if (*d) return run_profile(*g, load);
         if (*m) return run_mend(*g, load);
         if (!*c) return {};
         return run_grade(*g, load);

@@ -13,6 +13,7 @@
 
 #include "core/base/words.h"
 #include "exchange/project_file.h"
+#include "exchange/save_text.h"
 
 namespace culvert {
 namespace {
@@ -122,7 +123,7 @@ std::string real_path(const std::string& path, std::string& error) {
     return {};
 }
 
-SaveOutcome save_project(const Project& project, const std::string& path, Disk* disk) {
+SaveOutcome save_text(const std::string& bytes, const std::string& path, Disk* disk) {
     Disk real;
     if (!disk) disk = &real;
     std::string error;
@@ -139,12 +140,16 @@ SaveOutcome save_project(const Project& project, const std::string& path, Disk* 
     static std::atomic<int> count = 0;
     const std::string temporary =
         folder_of(target) + "/.saving-" + std::to_string(::getpid()) + "-" + std::to_string(++count);
-    if (!disk->write(temporary, write_project(project), error) || !disk->rename(temporary, target, error)) {
+    if (!disk->write(temporary, bytes, error) || !disk->rename(temporary, target, error)) {
         ::unlink(temporary.c_str());
         return {false, path + ": " + error};
     }
     if (there) ::chmod(target.c_str(), s.st_mode & 07777);
     return {true, {}};
+}
+
+SaveOutcome save_project(const Project& project, const std::string& path, Disk* disk) {
+    return save_text(write_project(project), path, disk);
 }
 
 std::string unreadable(const std::string& path) {

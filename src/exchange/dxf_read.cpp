@@ -142,10 +142,14 @@ class Collector : public DL_CreationAdapter {
         if (layer_index.emplace(d.name, static_cast<int>(layers.size())).second) layers.push_back(d.name);
     }
     void addBlock(const DL_BlockData& d) override {
+        flush();
         block_ = &blocks[d.name];
         block_->base = {d.bpx, d.bpy, d.bpz};
     }
-    void endBlock() override { block_ = nullptr; }
+    void endBlock() override {
+        flush();
+        block_ = nullptr;
+    }
     void setVariableInt(const std::string& key, int value, int) override {
         if (key == "$INSUNITS") unit = unit_metres(value);
     }
@@ -207,8 +211,7 @@ class Collector : public DL_CreationAdapter {
         line_.points.push_back(next);
         bulge_ = d.bulge;
     }
-    void endEntity() override { flush(); }
-    void endSection() override { flush(); }
+    void endEntity() override { flush(); }  // the library calls endSection after each vertex too: no end of a line
     void addText(const DL_TextData& d) override {
         if (good({d.ipx, d.ipy, d.height, d.angle}))
             here().drawing.texts.push_back({layer(), {d.ipx, d.ipy}, d.height, d.angle, d.text});

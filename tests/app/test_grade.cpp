@@ -19,6 +19,11 @@ class TestGradeWindow : public QObject {
     GradePanel& grade() { return *window_->drawer()->grade(); }
     FindingsPage& findings() { return *window_->drawer()->findings_page(); }
     ProfileView& profile() { return *window_->profile(); }
+    /// Keys that a mouse of an earlier test held would make selectRow() add or take away.
+    void choose(int row) {
+        findings().table()->selectionModel()->select(findings().model()->index(row, 0),
+                                                     QItemSelectionModel::ClearAndSelect | QItemSelectionModel::Rows);
+    }
     void settle() { QTRY_VERIFY_WITH_TIMEOUT(d().current() && d().review() && !d().all_results().empty(), 20000); }
     /// A1 – A2 – A3 – A4 (outfall), 60 m each on a plane that falls by 1.2 %; one catchment, one event.
     void line() {
@@ -217,7 +222,7 @@ class TestGradeWindow : public QObject {
             if (findings().model()->finding(i).check.rule == Rule::MostFlowRatio) row = i;
         QVERIFY(row >= 0);
         const ElementRef pipe = findings().model()->finding(row).element;
-        findings().table()->selectRow(row);
+        choose(row);
         findings().ask_reason();
         auto* reason = findings().findChild<QLineEdit*>();
         for (QLineEdit* l : findings().findChildren<QLineEdit*>())
@@ -240,7 +245,7 @@ class TestGradeWindow : public QObject {
         QCOMPARE(findings().model()->rowCount(), 1);
         QVERIFY(findings().model()->finding(0).element == pipe);
         QVERIFY(findings().as_text('\t').contains("accepted: replaced in phase 2"));
-        findings().table()->selectRow(0);
+        choose(0);
         findings().reopen_selected();
         settle();
         QTRY_COMPARE(findings().model()->beyond(), before);
@@ -339,6 +344,32 @@ class TestGradeWindow : public QObject {
         QTest::keyClicks(bed->line(), "0.5");
         QTest::keyClick(bed->line(), Qt::Key_Return);
         QTRY_VERIFY(window_->card()->field(Kind::Structure, "channel_slope"));
+    }
+    void the_profile_is_saved_as_pdf_svg_and_dxf() {
+        line();
+        settle();
+        d().select({{Kind::Pipe, 11}});
+        for (const auto& [ending, head] :
+             {std::pair<const char*, QByteArray>{"pdf", "%PDF"}, {"svg", "<?xml"}, {"DXF", "999"}}) {
+            const QString path = folder_.path() + "/run." + ending;
+            QCOMPARE(profile().save_as(path, 500, 50), QString());
+            QFile f(path);
+            QVERIFY(f.open(QIODevice::ReadOnly));
+            const QByteArray bytes = f.readAll();
+            QVERIFY(bytes.startsWith(head));
+            if (head == "%PDF") {  // 180 m at 1 : 500 are 360 mm, and 42 mm of margins: 402 mm are 1139.5 points
+                const auto box = QRegularExpression("/MediaBox \\[0 0 ([0-9.]+) ").match(QString::fromLatin1(bytes));
+                QVERIFY(std::abs(box.captured(1).toDouble() - 402 / 25.4 * 72) < 1.5);
+            }
+            if (head == "<?xml") {
+                QVERIFY(bytes.contains(">A1</text>") && bytes.contains(">A4</text>"));
+                QVERIFY(bytes.contains("width=\"402.0000mm\""));
+            }
+        }
+        QVERIFY(profile().save_as(folder_.path() + "/run.txt", 500, 50).contains(".pdf, .svg or .dxf"));
+        QVERIFY(!profile().save_as("/no/such/folder/run.pdf", 500, 50).isEmpty());
+        window_->actions().find("profile.copy")->trigger();
+        QVERIFY(!QApplication::clipboard()->pixmap().isNull());
     }
 };
 

@@ -140,6 +140,38 @@ class TestImport : public QObject {
         QVERIFY(std::abs(survey - international - 1640416.667 * (1200.0 / 3937.0 - 0.3048)) < 1e-6);
         QVERIFY(survey - international > 0.9);  // a metre in half a million: not to be guessed
     }
+    /// POLYLINE, VERTEX and SEQEND, as releases before the light polyline wrote them: open, closed with a half circle,
+    /// and in a block.
+    void polylines_of_older_drawings_hold_their_vertices() {
+        const auto polyline = [](const char* layer, const char* flags,
+                                 const std::vector<std::array<const char*, 4>>& vertices) {
+            std::string out =
+                pairs({{0, "POLYLINE"}, {8, layer}, {66, "1"}, {70, flags}, {10, "0"}, {20, "0"}, {30, "0"}});
+            for (const auto& [x, y, z, bulge] : vertices)
+                out += pairs({{0, "VERTEX"}, {8, layer}, {10, x}, {20, y}, {30, z}, {42, bulge}});
+            return out + pairs({{0, "SEQEND"}, {8, layer}});
+        };
+        const DrawingOutcome read = read_dxf(entities(
+            polyline("contour", "8", {{"1", "2", "7.5", "0"}, {"11", "2", "7.5", "0"}, {"11", "22", "8.5", "0"}}) +
+                polyline("pond", "1", {{"0", "0", "0", "0"}, {"4", "0", "0", "1"}, {"4", "2", "0", "0"}}) +
+                pairs({{0, "LINE"}, {8, "after"}, {10, "0"}, {20, "0"}, {11, "3"}, {21, "4"}}) +
+                pairs({{0, "INSERT"}, {8, "walls"}, {2, "hut"}, {10, "100"}, {20, "0"}}),
+            pairs({{0, "BLOCK"}, {2, "hut"}, {10, "0"}, {20, "0"}}) +
+                polyline("walls", "0", {{"0", "0", "0", "0"}, {"5", "0", "0", "0"}}) + pairs({{0, "ENDBLK"}})));
+        QVERIFY(read.ok);
+        const auto& lines = read.drawing.lines;
+        QCOMPARE(lines.size(), 4u);
+        QCOMPARE(lines[0].points.size(), 3u);
+        QVERIFY(lines[0].points[2].x == 11 && lines[0].points[2].y == 22 && lines[0].points[2].z == 8.5);
+        QVERIFY(lines[1].closed);
+        double east = 0;  // the half circle from (4, 0) to (4, 2) about (4, 1)
+        for (const GroundPoint& p : lines[1].points) east = std::max(east, p.x);
+        QVERIFY(std::abs(east - 5) < 0.01);
+        QVERIFY(lines[1].points.back().x == 0 && lines[1].points.back().y == 0);
+        QCOMPARE(lines[2].points.size(), 2u);
+        QCOMPARE(lines[3].points.size(), 2u);
+        QVERIFY(lines[3].points[0].x == 100 && lines[3].points[1].x == 105);
+    }
     void drawings_hold_lines_arcs_texts_blocks_and_layers() {
         const std::string text =
             entities(pairs({{0, "LINE"}, {8, "walls"}, {10, "0"}, {20, "0"}, {11, "3"}, {21, "4"}}) +
@@ -359,6 +391,8 @@ class TestImport : public QObject {
         const std::string seeds[] = {
             "e,n,z\n0,0,1\n10,0,1\n10,10,1\n0,10,1\n",
             entities(pairs({{0, "LWPOLYLINE"}, {8, "w"}, {90, "2"}, {10, "0"}, {20, "0"}, {10, "6"}, {20, "0"}}) +
+                     pairs({{0, "POLYLINE"}, {8, "w"}, {66, "1"}}) + pairs({{0, "VERTEX"}, {10, "3"}, {20, "1"}}) +
+                     pairs({{0, "VERTEX"}, {10, "4"}, {20, "1"}}) + pairs({{0, "SEQEND"}}) +
                      pairs({{0, "INSERT"}, {8, "w"}, {2, "b"}, {10, "1"}, {20, "1"}})),
             "<LandXML version='1.2'><Surfaces><Surface name='t'><Definition surfType='TIN'><Pnts><P id='1'>0 0 1</P><P "
             "id='2'>0 9 1</P><P id='3'>9 0 2</P></Pnts><Faces><F>1 2 "

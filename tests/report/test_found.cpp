@@ -16,6 +16,7 @@
 #include "core/hydraulics/uniform_flow.h"
 #include "exchange/assets.h"
 #include "exchange/content_hash.h"
+#include "exchange/dxf_read.h"
 #include "exchange/file_review.h"
 #include "exchange/site_import.h"
 #include "support/seen.h"
@@ -125,6 +126,22 @@ class TestFound : public QObject {
         QVERIFY(store.save(p, file.toStdString()).empty());
         QVERIFY(save_project(p, file.toStdString()).ok);
         QCOMPARE(run({"paths", file}).code, 0);
+    }
+    void polylines_of_older_drawings_are_not_lost() {
+        const QString out = dir_.path() + "/older.culvert";
+        QCOMPARE(run({"import", "demo", found("older-polylines-lost.dxf"), out, "--as", "background"}).code, 0);
+        const ReadOutcome read = load_project(out.toStdString());
+        QVERIFY(read.ok);
+        const auto held = std::find_if(read.project.backgrounds.begin(), read.project.backgrounds.end(),
+                                       [](const Background& b) { return b.name == "older-polylines-lost"; });
+        QVERIFY(held != read.project.backgrounds.end());
+        AssetStore store;
+        store.set_project(out.toStdString());
+        const AssetStore::Bytes bytes = store.find(held->asset);
+        QVERIFY(bytes);
+        const DrawingOutcome drawing = read_dxf(*bytes, 1);
+        QCOMPARE(drawing.drawing.lines.size(), 1u);
+        QCOMPARE(drawing.drawing.lines[0].points.back().x, 131.0);
     }
     void thirty_kilobytes_take_no_gigabytes() {
         for (const char* as : {"background", "surface"}) {

@@ -40,6 +40,8 @@ class ProfileView : public QWidget {
     /// Who takes a dragged end of a pipe in place of a change of its invert, where it wants it: a run being graded.
     using Taker = std::function<bool(PipeId pipe, bool start, double level)>;
     void set_taker(Taker taker) { taker_ = std::move(taker); }
+    /// The run as shown, at true scale, as PDF, SVG or DXF by the ending of the name. Empty, or what went wrong.
+    QString save_as(const QString& path, double across, double up);
     /// What a drag has caught on, in words.
     [[nodiscard]] QString readout() const { return readout_; }
     /// What was cut off the scale, and why; empty where nothing was.

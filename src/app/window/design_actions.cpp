@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the window asks core/design for: runs graded and mended, networks proposed.
+#include <QFileDialog>
+
 #include "app/desk/text.h"
 #include "app/window/main_window.h"
 #include "core/design/branch_remedy.h"
@@ -51,6 +53,14 @@ void MainWindow::mend_run() {
         words += r.smallest ? "; no fewer pipes will do" : QString("; %1 sets tried").arg(r.tried);
         return std::pair{words, r.edit};
     });
+}
+
+void MainWindow::save_profile() {
+    const QString path = QFileDialog::getSaveFileName(this, "Save the profile, 1 : 500 and 1 : 50", {},
+                                                      "PDF (*.pdf);;SVG (*.svg);;DXF (*.dxf)");
+    if (path.isEmpty()) return;
+    const QString fault = profile_->save_as(path, 500, 50);
+    notice_->say(fault.isEmpty() ? "Saved as " + path + ", 1 : 500 along the run and 1 : 50 in height." : fault);
 }
 
 /// Of the chosen inlets, or of all that no pipe leaves, to the chosen outfall or the lowest.

@@ -113,6 +113,7 @@ class MainWindow : public QWidget {
     void grade_selection();
     void mend_run();
     void propose_pipes();
+    void save_profile();
     void build_tool_strip();
     void refresh_tool_strip();
     void retitle();

@@ -55,7 +55,7 @@ QMenu* MainWindow::make_menu() {
         if (a->objectName().startsWith("file.recent.")) recent->addAction(a);
     recent->setEnabled(!recent->isEmpty());
     add(menu, {"file.demo", "file.demo_us", "", "file.save", "file.save_as", "variant.issue", "", "ground.import",
-               "lines.import", "rain.paste", "", "edit.undo", "edit.redo", ""});
+               "lines.import", "rain.paste", "profile.save", "profile.copy", "", "edit.undo", "edit.redo", ""});
     QMenu* views = menu->addMenu("Views");
     for (const StageSpec& stage : stages()) add(views, {qPrintable(QString("stage.") + QString(stage.name).toLower())});
     add(views,

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // What the window does with the ground, the layout, variants and recovery.
+#include <QApplication>
+#include <QClipboard>
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QSettings>
@@ -509,6 +511,11 @@ void MainWindow::declare_page_actions() {
          "Pins, ties, drops and slopes of the selected run, or of the one in the profile; new levels are shown before "
          "they are taken",
          QKeySequence("F8"), [this] { grade_selection(); });
+    page("profile.save", "Save the profile",
+         "The run in the profile at true scale, with its level table: PDF, SVG, DXF", QKeySequence(),
+         [this] { save_profile(); });
+    page("profile.copy", "Copy the profile as a picture", "What the profile shows, for a letter or a report",
+         QKeySequence(), [this] { QApplication::clipboard()->setPixmap(profile_->grab()); });
     page("view.history", "Show history and variants", "Every change, variants, issued states, comparison",
          QKeySequence("Ctrl+6"), [this] { drawer_->show_page(drawer_->history()); });
     constexpr const char* rules[] = {"Defaults for what is drawn", "Limits and exceptions", "Criteria sets", "Library",

@@ -334,8 +334,7 @@ class Grading {
         const double drop =
             s.kind == StructureKind::Joint ? 0 : std::max(drop_across(project_, at), std::isnan(limit) ? 0 : limit);
         const double share = nth(shares, ask_.matching);
-        return up_mm(
-            std::max({drop, share * (height(section_of(*pipes_[i])) - height(section_of(*pipes_[i - 1]))), 0.0}));
+        return up_mm(std::max(drop, share * (height(section_of(*pipes_[i])) - height(section_of(*pipes_[i - 1])))));
     }
 
     /// Level of a tie at a place, for the pipe that leaves it, or the one that arrives.

@@ -1,0 +1,84 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// The profile as a file at true scale: the display list of drawing/profile_sheet.h, written or painted.
+#include <QPageSize>
+#include <QPainter>
+#include <QPdfWriter>
+#include <QSaveFile>
+
+#include "app/desk/text.h"
+#include "app/kit/theme.h"
+#include "app/profile/profile_view.h"
+#include "drawing/profile_sheet.h"
+#include "report/drawing_files.h"
+
+namespace culvert::app {
+namespace {
+
+/// Paints a sheet; the painter's unit is a millimetre, the origin the upper left corner.
+void paint_sheet(QPainter& p, const ProfileSheet& sheet) {
+    QFont font = lettering(8);
+    font.setPointSizeF(7.1);  // 2.5 mm
+    for (const Drawn& d : sheet.list) {
+        const InkStyle s = style_of(d.ink);
+        const QColor colour("#" + QString(s.colour));
+        QPolygonF line;
+        bool known = !d.points.empty();
+        for (const Point& q : d.points) {
+            known = known && std::isfinite(q.x) && std::isfinite(q.y);
+            line << QPointF(q.x, sheet.height - q.y);
+        }
+        if (!known) continue;
+        QPen pen(colour, s.width);
+        if (s.dashed) pen.setDashPattern({2 / s.width, 1 / s.width});
+        p.setPen(d.type == Drawn::Type::Area ? QPen(Qt::NoPen) : pen);
+        p.setBrush(d.type == Drawn::Type::Area ? QBrush(colour) : QBrush());
+        if (d.type == Drawn::Type::Text) {
+            p.save();
+            p.translate(line.front());
+            p.scale(25.4 / 72, 25.4 / 72);  // letters are measured in points
+            QFont points = font;
+            points.setPixelSize(7);
+            p.setFont(points);
+            p.drawText(QPointF(0, 0), text(d.text));
+            p.restore();
+        } else if (d.type == Drawn::Type::Area) p.drawPolygon(line);
+        else p.drawPolyline(line);
+    }
+}
+
+}  // namespace
+
+QString ProfileView::save_as(const QString& path, double across, double up) {
+    if (dirty_) rebuild();
+    const auto r = document_.result();
+    ProfileSheetOptions options;
+    options.across = across;
+    options.up = up;
+    options.existing = existing_;
+    options.finished = finished_;
+    options.crossings = document_.clashes();
+    const ProfileSheet sheet = profile_sheet(document_.project(), profile_, r.get(), options);
+    if (sheet.list.empty()) return "There is no profile to save: select a run that leads to an outfall.";
+    const QString ending = path.section('.', -1).toLower();
+    if (ending == "dxf") {
+        const std::string fault = write_dxf(sheet.list, plain(path));
+        return fault.empty() ? QString() : path + " " + text(fault);
+    }
+    if (ending != "svg" && ending != "pdf") return path + ": give the file the ending .pdf, .svg or .dxf.";
+    QSaveFile file(path);
+    if (!file.open(QIODevice::WriteOnly)) return path + " cannot be written: " + file.errorString() + ".";
+    if (ending == "svg") {
+        file.write(QByteArray::fromStdString(svg_of(sheet.list, sheet.width, sheet.height)));
+    } else {
+        QPdfWriter writer(&file);
+        writer.setPageSize(QPageSize(QSizeF(sheet.width, sheet.height), QPageSize::Millimeter));
+        writer.setPageMargins({0, 0, 0, 0});
+        writer.setTitle(text(profile_.stations.front().name) + " to " + text(profile_.stations.back().name));
+        QPainter p(&writer);
+        p.scale(writer.width() / sheet.width, writer.height() / sheet.height);
+        paint_sheet(p, sheet);
+    }
+    return file.commit() ? QString() : path + " could not be written whole: " + file.errorString() + ".";
+}
+
+}  // namespace culvert::app

@@ -1,0 +1,159 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QTemporaryDir>
+#include <QXmlStreamReader>
+#include <QtTest>
+#include <clocale>
+
+#include "core/analysis/solver.h"
+#include "drawing/profile_sheet.h"
+#include "exchange/dxf_read.h"
+#include "exchange/project_file.h"
+#include "report/drawing_files.h"
+#include "support/networks.h"
+
+using namespace culvert;
+
+namespace {
+
+std::vector<Drawn> barrels(const DisplayList& list) {
+    std::vector<Drawn> out;
+    for (const Drawn& d : list)
+        if (d.ink >= Ink::BarrelWithin && d.ink <= Ink::BarrelUnknown && d.type == Drawn::Type::Line) out.push_back(d);
+    return out;
+}
+ProfileSheet sheet_of(unsigned seed, const ProfileSheetOptions& options, Profile& profile, DisplayList& drawn) {
+    const Project p = testing::random_project({.pipes = 30, .seed = seed, .events = 1});
+    const auto r = solve(p)[0];
+    const Review rev = review(p, *r);
+    profile = profile_of(p, *r->network, r.get(), &rev, {});
+    drawn = draw_profile(p, profile);
+    return profile_sheet(p, profile, r.get(), options);
+}
+bool near(double a, double b, double by) { return std::abs(a - b) <= by; }
+
+}  // namespace
+
+class TestDrawingFiles : public QObject {
+    Q_OBJECT
+  private slots:
+    void metres_become_millimetres_of_paper_at_both_scales() {
+        int compared = 0;
+        for (unsigned seed = 1; seed <= 12; ++seed)  // SI and US projects alike
+            for (const auto& [across, up] : {std::pair{500.0, 50.0}, {200.0, 200.0}, {2500.0, 100.0}}) {
+                ProfileSheetOptions options;
+                options.across = across;
+                options.up = up;
+                Profile profile;
+                DisplayList drawn;
+                const ProfileSheet sheet = sheet_of(seed, options, profile, drawn);
+                const auto a = barrels(drawn), b = barrels(sheet.list);
+                QVERIFY(!a.empty());
+                QCOMPARE(a.size(), b.size());
+                const Point a0 = a[0].points[0], b0 = b[0].points[0];
+                for (std::size_t i = 0; i < a.size(); ++i)
+                    for (std::size_t k = 0; k < a[i].points.size(); ++k, ++compared) {
+                        const Point p = a[i].points[k], q = b[i].points[k];
+                        QVERIFY(near((p.x - a0.x) / across * 1000, q.x - b0.x, 1e-6));
+                        QVERIFY(near((p.y - a0.y) / up * 1000, q.y - b0.y, 1e-6));
+                    }
+                for (const Drawn& d : sheet.list)
+                    for (const Point& q : d.points) {
+                        QVERIFY(q.x >= 0 && q.x <= sheet.width + 1e-9);
+                        QVERIFY(q.y >= 0 && q.y <= sheet.height + 1e-9);
+                    }
+            }
+        QVERIFY(compared > 1000);
+    }
+    /// What stands in both files is what the list says, whatever the user's locale.
+    void both_files_hold_each_line_and_text() {
+        const char* const had = std::setlocale(LC_NUMERIC, nullptr);
+        const std::string before = had ? had : "C";
+        for (const char* locale : {"C", "de_DE.UTF-8"}) {
+            std::setlocale(LC_NUMERIC, locale);
+            Profile profile;
+            DisplayList drawn;
+            const ProfileSheet sheet = sheet_of(4, {}, profile, drawn);
+            std::vector<std::vector<Point>> lines;
+            std::vector<std::string> texts;
+            for (const Drawn& d : sheet.list) {
+                if (d.type == Drawn::Type::Text) texts.push_back(d.text);
+                else lines.push_back(d.points);
+            }
+            QXmlStreamReader xml(QByteArray::fromStdString(svg_of(sheet.list, sheet.width, sheet.height)));
+            std::size_t line = 0, word = 0;
+            while (!xml.atEnd()) {
+                xml.readNext();
+                if (!xml.isStartElement()) continue;
+                if (xml.name() == QLatin1String("text"))
+                    QCOMPARE(xml.readElementText().toStdString(), texts.at(word++));
+                else if (xml.name().startsWith(QLatin1String("poly"))) {
+                    const QStringList pairs = xml.attributes().value("points").toString().split(' ');
+                    QCOMPARE(pairs.size(), static_cast<qsizetype>(lines.at(line).size()));
+                    for (qsizetype k = 0; k < pairs.size(); ++k) {
+                        const QStringList xy = pairs[k].split(',');
+                        QCOMPARE(xy.size(), 2);
+                        const Point p = lines[line][static_cast<std::size_t>(k)];
+                        QVERIFY(near(xy[0].toDouble(), p.x, 1e-4) && near(sheet.height - xy[1].toDouble(), p.y, 1e-4));
+                    }
+                    ++line;
+                }
+            }
+            QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
+            QCOMPARE(line, lines.size());
+            QCOMPARE(word, texts.size());
+
+            QTemporaryDir folder;
+            const std::string path = (folder.path() + "/run.dxf").toStdString();
+            QCOMPARE(write_dxf(sheet.list, path), std::string());
+            std::string bytes;
+            QCOMPARE(read_file(path, bytes, 1 << 24), std::string());
+            const DrawingOutcome read = read_dxf(bytes, 1);
+            QVERIFY(read.ok);
+            QCOMPARE(read.drawing.lines.size(), lines.size());
+            QCOMPARE(read.drawing.texts.size(), texts.size());
+            for (std::size_t i = 0; i < lines.size(); ++i) {
+                QCOMPARE(read.drawing.lines[i].points.size(), lines[i].size() + read.drawing.lines[i].closed);
+                for (std::size_t k = 0; k < lines[i].size(); ++k)
+                    QVERIFY(near(read.drawing.lines[i].points[k].x, lines[i][k].x, 1e-4) &&
+                            near(read.drawing.lines[i].points[k].y, lines[i][k].y, 1e-4));
+            }
+            for (std::size_t i = 0; i < texts.size(); ++i) QCOMPARE(read.drawing.texts[i].text, texts[i]);
+            QCOMPARE(QDir(folder.path()).entryList(QDir::Files).size(), 1);  // nothing left beside it
+        }
+        std::setlocale(LC_NUMERIC, before.c_str());
+    }
+    void what_cannot_be_drawn_or_written_is_said() {
+        Profile profile;
+        DisplayList drawn;
+        ProfileSheetOptions none;
+        none.up = 0;
+        QVERIFY(sheet_of(1, none, profile, drawn).list.empty());
+        const ProfileSheet sheet = sheet_of(1, {}, profile, drawn);
+        QVERIFY(write_dxf(sheet.list, "/no/such/folder/run.dxf").find("folder") != std::string::npos);
+        QVERIFY(!write_dxf(sheet.list, "/dev/null").empty());
+        if (QFileInfo::exists("/dev/full")) {
+            QTemporaryDir folder;  // the old file stands where the disk is full
+            const QString path = folder.path() + "/run.dxf";
+            QFile old(path);
+            QVERIFY(old.open(QIODevice::WriteOnly) && old.write("old") == 3);
+            old.close();
+            QVERIFY(QFile::link("/dev/full", path + ".part"));
+            QVERIFY(write_dxf(sheet.list, path.toStdString()).find("disk") != std::string::npos);
+            QVERIFY(old.open(QIODevice::ReadOnly));
+            QCOMPARE(old.readAll(), QByteArray("old"));
+        }
+    }
+    void a_name_with_marks_of_the_format_stays_a_name() {
+        const DisplayList list = {{Drawn::Type::Text, Ink::Label, {{1, 2}}, "A<&>\n\"1\"", {}}};
+        QXmlStreamReader xml(QByteArray::fromStdString(svg_of(list, 10, 10)));
+        QString found;
+        while (!xml.atEnd())
+            if (xml.readNext() == QXmlStreamReader::StartElement && xml.name() == QLatin1String("text"))
+                found = xml.readElementText();
+        QVERIFY(!xml.hasError());
+        QCOMPARE(found, QString("A<&>\"1\""));
+    }
+};
+
+QTEST_GUILESS_MAIN(TestDrawingFiles)
+#include "test_drawing_files.moc"
