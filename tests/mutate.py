@@ -122,14 +122,13 @@ FAULTS = [
     ("the area of a band as a rectangle", "core/hydraulics/section_table.cpp", "r.area = b.area + d * (b.top0 + r.top) / 2;", "r.area = b.area + d * b.top0;", "hydraulics-sections"),
     ("the egg's sides of half their radius", "core/hydraulics/section_table.cpp", "{-2 * r, 2 * r}, 3 * r, 3 * r, meet, 0", "{-2 * r, 2 * r}, 3 * r, 2.9 * r, meet, 0", "hydraulics-sections"),
     ("critical depth of the most energy", "core/hydraulics/uniform_flow.cpp", "if (e < energy) {", "if (e > energy || energy > 1e200) {", "hydraulics-sections"),
-    ("larger pipes kept that are not needed", "core/design/branch_remedy.cpp", "if (o.left + o.added <= standing.left + standing.added) {", "if (false) {", "design-branch_remedy"),
     ("a pair called the smallest without the singles", "core/design/branch_remedy.cpp", "if (!singles() && !pairs()) greedy();", "if (!pairs()) greedy();", "design-branch_remedy"),
     ("a tree that is not improved", "core/design/propose_network.cpp", "improve(price, ways, at, root, tree, nodes.size() <= few, stop);", "", "design-propose_network"),
     ("pipes through buildings", "core/design/propose_network.cpp", "if (l < 0.5 || blocked(p, q)) return;", "if (l < 0.5) return;", "design-propose_network"),
     ("what is shown compared with itself", "app/panels/findings_page.cpp", "const std::set<FindingKey>& base = shown_only ? standing_ : before_;", "const std::set<FindingKey>& base = now;", "app-grade"),
     ("a drag that is no pin", "app/profile/profile_view.cpp", "if (!rim && taker_ && taker_(", "if (!rim && taker_ && false && taker_(", "app-grade"),
     ("strips that stay behind", "core/design/inlet_spacing.cpp", "for (const Strip& s : starts) reshape(s, station, s.to);", "", "review-street_findings"),
-    ("save without rename", "exchange/disk.cpp", "disk->write(temporary, write_project(project), error)", "disk->write(target, write_project(project), error)", "exchange"),
+    ("save without rename", "exchange/disk.cpp", "disk->write(temporary, bytes, error)", "disk->write(target, bytes, error)", "exchange"),
 ]
 
 

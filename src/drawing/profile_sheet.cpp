@@ -33,6 +33,14 @@ class Sheet {
             if (d.type == Drawn::Type::Text) d.points.front().y += 2;
             out_.list.push_back(std::move(d));
         }
+        for (const auto& [event, parts] : options_.others)
+            for (const auto& part : parts) {
+                std::vector<Point> placed;
+                for (const Point& p : part) placed.push_back(place(p));
+                if (&part == &parts.front() && !placed.empty())
+                    words(Ink::QuietLabel, placed.front().x + 1, placed.front().y + 0.5, event);
+                line(Ink::EnergyLine, std::move(placed));
+            }
         crossings();
         table();
         title();
@@ -43,7 +51,11 @@ class Sheet {
     void bounds() {
         const double metre = units_.unit(Quantity::Level).factor, step = 5 * metre * std::max(1.0, options_.up / 100);
         low_ = std::floor((profile_.low - 0.2) / step * 5) * step / 5;
-        const double high = std::ceil((profile_.high + 0.2) / step * 5) * step / 5;
+        double highest = profile_.high;
+        for (const auto& [event, parts] : options_.others)
+            for (const auto& part : parts)
+                for (const Point& p : part) highest = std::max(highest, p.y);
+        const double high = std::ceil((highest + 0.2) / step * 5) * step / 5;
         table_top_ = foot + rows * row;
         out_.width = left + profile_.length * 1000 / options_.across + right;
         top_ = table_top_ + 4 + (high - low_) * 1000 / options_.up;

@@ -12,6 +12,7 @@ struct ProfileSheetOptions {
     double across = 500, up = 50;           ///< scales, 1 : 500 along the run and 1 : 50 in height
     std::vector<Point> existing, finished;  ///< ground along the run: distance, level; NaN parts it
     std::vector<Clash> crossings;
+    std::vector<std::pair<std::string, std::vector<std::vector<Point>>>> others;  ///< events with their grade lines
 };
 struct ProfileSheet {
     DisplayList list;

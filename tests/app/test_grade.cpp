@@ -345,6 +345,65 @@ class TestGradeWindow : public QObject {
         QTest::keyClick(bed->line(), Qt::Key_Return);
         QTRY_VERIFY(window_->card()->field(Kind::Structure, "channel_slope"));
     }
+    /// Each line is that event's own answer; after an edit all are of the new levels.
+    void grade_lines_of_all_events_stand_in_the_profile() {
+        line();
+        Editing e(d().project(), "A rarer event");
+        RainEvent rare = *d().project().events.find(5);
+        rare.id = 6;
+        rare.name = "100 years";
+        rare.return_period = 100;
+        rare.role = EventRole::Major;
+        for (double& i : rare.intensities) i *= 4;
+        e.insert(rare);
+        d().commit(e.take());
+        settle();
+        d().select({{Kind::Pipe, 11}});
+        profile().grab();
+        QVERIFY(profile().other_events().empty());
+        window_->actions().find("profile.events")->trigger();
+        const auto highest = [&](EventId event) {
+            const auto r = d().result(event);
+            double level = -1e9;
+            for (const ProfileStation& s :
+                 profile_of(d().project(), *r->network, r.get(), nullptr, {Kind::Pipe, 11}).stations)
+                if (!std::isnan(s.level)) level = std::max(level, s.level);
+            return level;
+        };
+        const auto shown = [&] {
+            profile().grab();
+            double level = -1e9;
+            for (const auto& o : profile().other_events())
+                for (const auto& part : o.parts)
+                    for (const Point& p : part) level = std::max(level, p.y);
+            return level;
+        };
+        for (const int round : {0, 1}) {
+            QTRY_COMPARE(profile().other_events().size(), (profile().grab(), 1u));
+            QCOMPARE(profile().other_events()[0].event, std::string("100 years"));
+            QCOMPARE(profile().other_events()[0].parts.size(), 3u);
+            // The highest level in a barrel is not above that of the highest structure, and near it.
+            QVERIFY(shown() <= highest({6}) + 1e-9 && shown() > highest({6}) - 0.5);
+            QVERIFY(shown() > highest({5}) - 1e-9);
+            const auto& names = profile().names();
+            QVERIFY(std::any_of(names.begin(), names.end(), [](const auto& n) { return n.first == "100 years"; }));
+            if (round) break;
+            Editing lower(d().project(), "Lower");
+            for (const std::uint64_t id : {11, 12, 13})
+                for (const char* end : {"invert_from", "invert_to"})
+                    lower.set(Kind::Pipe, id, end,
+                              (end[7] == 'f' ? d().project().pipes.find(id)->invert_from
+                                             : d().project().pipes.find(id)->invert_to) -
+                                  1);
+            const double before = shown();
+            d().commit(lower.take());
+            settle();
+            QTRY_VERIFY(shown() < before - 0.3);
+        }
+        window_->actions().find("profile.events")->trigger();
+        profile().grab();
+        QVERIFY(profile().other_events().empty());
+    }
     void the_profile_is_saved_as_pdf_svg_and_dxf() {
         line();
         settle();

@@ -175,6 +175,25 @@ class TestCrossings : public QObject {
                          "0.30 m"));
         QVERIFY(clash_findings(across(100.7), clashes(across(100.7))).empty());
     }
+    /// Beside each other both gaps count: a main 0.10 m higher and 2 m aside is clear where 1 m aside is asked, though
+    /// another kind asks for 4 m and the search reaches that far.
+    void beside_each_other_both_gaps_count() {
+        for (const auto& [aside, verdict] : {std::pair{2.0, Verdict::Within}, {0.6, Verdict::Beyond}}) {
+            Project p = across(100.5);
+            p.pipes.change(11)->invert_to = 100;
+            p.buried_lines.change(21)->line = {{10, 0.35 + aside}, {90, 0.35 + aside}};  // outsides at 0.25 and 0.10
+            p.buried_lines.change(21)->levels = {100.75};  // its bottom 0.10 m above the top of the pipe
+            for (const Clearance& c : p.clearances)
+                p.clearances.change(c.id)->horizontal = c.kind == LineKind::Water ? 1 : 4;
+            const std::vector<Clash> found = clashes(p);
+            if (verdict == Verdict::Within) QVERIFY(found.empty());
+            else {
+                QCOMPARE(found.size(), std::size_t{1});
+                QVERIFY(!found[0].crosses && found[0].verdict == verdict);
+                QVERIFY(std::abs(found[0].horizontal - aside) < 1e-9 && std::abs(found[0].vertical - 0.1) < 1e-9);
+            }
+        }
+    }
     void choice_buried_line_level_of() {
         Project p = across(100.5);
         p.buried_lines.change(21)->level_of = LevelOf::Centre;

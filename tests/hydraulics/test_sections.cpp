@@ -155,6 +155,34 @@ class TestSections : public QObject {
                          name);
             }
     }
+    /// A slot below a wide shelf is critical twice over a range of flows; the depth of least energy is the one that
+    /// governs, in the slot or over the shelf.
+    void of_two_critical_depths_the_one_of_less_energy_governs() {
+        const Section s =
+            shaped(CustomOutline{{{0, 2}, {2, 0.82}, {4, 0.8}, {4, 0}, {4.5, 0}, {4.5, 0.8}, {6.5, 0.82}, {8.5, 2}}});
+        int in_slot = 0, over_shelf = 0, twice = 0;
+        for (double q = 0.1; q < 6; q += 0.05) {
+            double least = 1e9, at = 0;
+            int minima = 0;
+            double before = 1e9, last = 1e9;
+            for (double d = 0.02; d < 1.9; d += 0.0005) {
+                const double e = specific_energy(s, d, q);
+                if (e < least) {
+                    least = e;
+                    at = d;
+                }
+                minima += last < before && last < e;
+                before = last;
+                last = e;
+            }
+            twice += minima > 1;
+            const double y = critical_depth(s, q);
+            QVERIFY2(specific_energy(s, y, q) <= least + 1e-6, qPrintable(QString::number(q)));
+            QVERIFY2(std::abs(y - at) < 0.002, qPrintable(QString::number(q)));
+            (y < 0.8 ? in_slot : over_shelf)++;
+        }
+        QVERIFY(in_slot > 10 && over_shelf > 10 && twice > 3);
+    }
     /// M1, M2, adverse, level, S1: against a Runge–Kutta of the equation, to a millimetre.
     void varied_flow_is_that_of_direct_integration() {
         int curves = 0;

@@ -57,6 +57,7 @@ QString ProfileView::save_as(const QString& path, double across, double up) {
     options.existing = existing_;
     options.finished = finished_;
     options.crossings = document_.clashes();
+    for (const OtherGradeLine& o : others_) options.others.emplace_back(o.event, o.parts);
     const ProfileSheet sheet = profile_sheet(document_.project(), profile_, r.get(), options);
     if (sheet.list.empty()) return "There is no profile to save: select a run that leads to an outfall.";
     const QString ending = path.section('.', -1).toLower();

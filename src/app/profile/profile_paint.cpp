@@ -86,6 +86,7 @@ void ProfileView::paintEvent(QPaintEvent*) {
     paint_drawing(p);
     paint_crossings(p);
     paint_names(p);
+    paint_other_events(p);
     p.setOpacity(1);
     for (const Handle& h : handles()) {
         const bool shown =

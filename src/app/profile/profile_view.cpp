@@ -49,7 +49,9 @@ ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent),
         repaint();
     });
     connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
-        if (what.data && isVisible()) update();  // crossings
+        const bool lines = what.others && all_events_ && !late_.isActive();
+        dirty_ = dirty_ || lines;
+        if ((what.data || lines) && isVisible()) update();  // crossings, other events
     });
     connect(&document_, &Document::event_changed, this, refresh);
     connect(&document_, &Document::site_changed, this, refresh);
@@ -95,6 +97,7 @@ void ProfileView::rebuild() {
         committed_ = std::move(now);
     }
     find_ground();
+    find_other_events();
     const bool same_run = before.stations.size() == profile_.stations.size() &&
                           std::equal(before.stations.begin(), before.stations.end(), profile_.stations.begin(),
                                      [](const auto& x, const auto& y) { return x.structure == y.structure; });
@@ -130,6 +133,9 @@ void ProfileView::fit_levels() {
         }
         for (const Point& h : r.hydraulic) see(h.x, h.y);
     }
+    for (const OtherGradeLine& o : others_)
+        for (const auto& part : o.parts)
+            for (const Point& h : part) see(h.x, h.y);
     for (const auto* line : {&existing_, &finished_})
         for (const Point& q : *line) see(q.x, q.y);
     if (levels.empty()) return;

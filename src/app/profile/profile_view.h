@@ -42,6 +42,14 @@ class ProfileView : public QWidget {
     void set_taker(Taker taker) { taker_ = std::move(taker); }
     /// The run as shown, at true scale, as PDF, SVG or DXF by the ending of the name. Empty, or what went wrong.
     QString save_as(const QString& path, double across, double up);
+    /// The grade lines of all other events, thin beside the viewed one's.
+    void set_all_events(bool on);
+    [[nodiscard]] bool all_events() const { return all_events_; }
+    struct OtherGradeLine {
+        std::string event;
+        std::vector<std::vector<Point>> parts;  ///< one a barrel: distance, level
+    };
+    [[nodiscard]] const std::vector<OtherGradeLine>& other_events() const { return others_; }
     /// What a drag has caught on, in words.
     [[nodiscard]] QString readout() const { return readout_; }
     /// What was cut off the scale, and why; empty where nothing was.
@@ -69,6 +77,8 @@ class ProfileView : public QWidget {
     };
     void rebuild();
     void find_ground();
+    void find_other_events();
+    void paint_other_events(QPainter& p);
     void fit_levels();
     void paint_head(QPainter& p);
     void paint_grid(QPainter& p);
@@ -90,6 +100,8 @@ class ProfileView : public QWidget {
     Document& document_;
     Profile profile_;
     std::vector<Point> existing_, finished_;  ///< ground along the run: distance, level
+    std::vector<OtherGradeLine> others_;
+    bool all_events_ = false;
     bool dirty_ = true;
     QTimer late_;  ///< paints a change whose results keep one waiting
     std::uint64_t painted_revision_ = 0;

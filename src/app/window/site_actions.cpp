@@ -514,6 +514,11 @@ void MainWindow::declare_page_actions() {
     page("profile.save", "Save the profile",
          "The run in the profile at true scale, with its level table: PDF, SVG, DXF", QKeySequence(),
          [this] { save_profile(); });
+    QAction* every =
+        actions_->add("profile.events", "Grade lines of all events",
+                      "In the profile, thin beside those of the viewed event: how the run answers a rarer storm",
+                      QKeySequence("Shift+F8"), [this] { profile_->set_all_events(!profile_->all_events()); });
+    every->setCheckable(true);
     page("profile.copy", "Copy the profile as a picture", "What the profile shows, for a letter or a report",
          QKeySequence(), [this] { QApplication::clipboard()->setPixmap(profile_->grab()); });
     page("view.history", "Show history and variants", "Every change, variants, issued states, comparison",
