@@ -29,7 +29,7 @@ struct Given {
     std::string file, from, to, every, matching = "project", output;
     std::vector<std::string> pins, arriving, slopes, drops;
     double across = 500, up = 50;
-    bool json = false;
+    bool json = false, all_events = false;
 };
 
 int fail(const std::string& words) {
@@ -222,6 +222,16 @@ int run_profile(Given g, const Load& load) {
     options.across = g.across;
     options.up = g.up;
     options.crossings = clashes(project);
+    for (const RainEvent* rain : g.all_events ? events_in_order(project) : std::vector<const RainEvent*>{}) {
+        if (rain == event) continue;
+        const EventResult other = solve_one(network, rain_of(*rain));
+        std::vector<std::vector<Point>> lines;
+        for (const ProfileReach& r :
+             profile_of(project, *network, &other, nullptr, {Kind::Structure, p.stations.front().structure.value})
+                 .reaches)
+            if (r.hydraulic.size() > 1) lines.push_back(r.hydraulic);
+        options.others.emplace_back(rain->name, std::move(lines));
+    }
     const Ground ground = ground_beside(project, g.file);
     for (std::size_t i = 0; i < p.reaches.size() && !ground.empty(); ++i) {
         const Pipe* pipe = project.pipes.find(p.reaches[i].pipe.value);
@@ -321,6 +331,7 @@ std::function<std::optional<int>()> add_grade_command(CLI::App& app, Load load) 
     d->add_option("element", g->from, "Structure or pipe")->required();
     d->add_option("--output,-o", g->output, "File to write, .svg or .dxf")->required();
     d->add_option("--event,-e", g->every, "Event by name or return period (default: the minor system's)");
+    d->add_flag("--all-events", g->all_events, "With the grade lines of all other events");
     d->add_option("--across", g->across, "Scale along the run (500)");
     d->add_option("--up", g->up, "Scale in height (50)");
     return [g, c, m, n, d, load = std::move(load)]() -> std::optional<int> {

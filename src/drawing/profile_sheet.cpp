@@ -33,14 +33,7 @@ class Sheet {
             if (d.type == Drawn::Type::Text) d.points.front().y += 2;
             out_.list.push_back(std::move(d));
         }
-        for (const auto& [event, parts] : options_.others)
-            for (const auto& part : parts) {
-                std::vector<Point> placed;
-                for (const Point& p : part) placed.push_back(place(p));
-                if (&part == &parts.front() && !placed.empty())
-                    words(Ink::QuietLabel, placed.front().x + 1, placed.front().y + 0.5, event);
-                line(Ink::EnergyLine, std::move(placed));
-            }
+        other_events();
         crossings();
         table();
         title();
@@ -95,6 +88,23 @@ class Sheet {
         if (points.empty()) return;
         const Point at = points[static_cast<std::size_t>(share * static_cast<double>(points.size() - 1))];
         if (!std::isnan(at.y)) words(Ink::QuietLabel, x_of(at.x), y_of(at.y) + 1, name);
+    }
+    /// Named where the run begins; a name that would lie on another is left out.
+    void other_events() {
+        std::vector<double> named;
+        for (const auto& [event, parts] : options_.others)
+            for (const auto& part : parts) {
+                std::vector<Point> placed;
+                for (const Point& p : part) placed.push_back(place(p));
+                if (placed.empty()) continue;
+                const double y = placed.front().y + 0.5;
+                if (&part == &parts.front() &&
+                    std::none_of(named.begin(), named.end(), [&](double n) { return std::abs(n - y) < 3; })) {
+                    words(Ink::QuietLabel, placed.front().x + 1, y, event);
+                    named.push_back(y);
+                }
+                line(Ink::EnergyLine, std::move(placed));
+            }
     }
     void crossings() {
         for (std::size_t i = 0; i < profile_.reaches.size(); ++i) {

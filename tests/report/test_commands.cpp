@@ -89,6 +89,32 @@ class TestCommands : public QObject {
         const ReadOutcome read = load_project(file("paths.culvert").toStdString());
         QVERIFY(read.ok && read.project.street_paths.size() > 8);
     }
+    void profiles_are_written_as_drawings() {
+        const auto bytes = [](const QString& path) {
+            QFile f(path);
+            return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
+        };
+        const QString one = file("one.svg"), all = file("all.svg"), dxf = file("run.dxf");
+        QCOMPARE(run({"profile", "demo", "A3", "-o", one}).code, 0);
+        QCOMPARE(run({"profile", "demo", "A3", "--all-events", "-o", all}).code, 0);
+        QVERIFY(bytes(one).contains(">A1</text>") && !bytes(one).contains(">100 years</text>"));
+        QVERIFY(bytes(all).contains(">100 years</text>"));
+        // At half the scale across, half the paper but its margins of 42 mm.
+        const auto wide = [&](const QString& path) {
+            return QRegularExpression("width=\"([0-9.]+)mm\"").match(bytes(path)).captured(1).toDouble();
+        };
+        QCOMPARE(run({"profile", "demo", "A3", "--across", "1000", "-o", all}).code, 0);
+        QVERIFY(std::abs((wide(one) - 42) - 2 * (wide(all) - 42)) < 1e-3);
+        QCOMPARE(run({"profile", "demo", "A3", "-o", dxf}).code, 0);
+        QVERIFY(bytes(dxf).contains("BARRELS") && bytes(dxf).endsWith("EOF\n"));
+        const QByteArray before = bytes(one);
+        QCOMPARE(run({"profile", "demo", "nowhere", "-o", one}).code, 2);
+        QCOMPARE(run({"profile", "demo", "A3", "--up", "0", "-o", one}).code, 2);
+        QCOMPARE(bytes(one), before);
+        QVERIFY(run({"profile", "demo", "A3", "-o", file("run.txt")}).err.contains(".svg or .dxf"));
+        const Ran closed = run({"profile", "demo", "A3", "-o", "/no/such/folder/run.dxf"});
+        QVERIFY(closed.code == 3 && closed.err.contains("folder"));
+    }
     void renumber_compare_and_criteria_speak_by_their_exit_codes() {
         QCOMPARE(run({"renumber", "demo", "--output", file("new.culvert")}).code, 0);
         QVERIFY(run({"renumber", file("new.culvert")}).out.isEmpty());  // done is done
