@@ -84,6 +84,7 @@ class TestFound : public QObject {
         row("breaklines-overlap-crash.csv", {"surface"}, {}, 0, "triangles");
         row("lines-overlap-crash.dxf", {"surface"}, {}, 0, "triangles");
         row("lines-overlap-hang.dxf", {"surface"}, {}, 3, "make no triangle");
+        row("lines-heaped-hang.dxf", {"surface"}, {}, 3, "heaps");
         row("line-1024-hang.dxf", {"surface"}, {}, 0, "1024 characters");
         row("blocks-empty-hang.dxf", {"surface"}, {}, 0, "3 points");
         row("block-fat-memory.dxf", {"surface"}, {}, 3, "more than 3000000 points");

@@ -186,6 +186,23 @@ class TestTerrain : public QObject {
         QVERIFY(notes.in_words().back().find("20000 times") != std::string::npos);
         QVERIFY2(since.elapsed() < 2000, qPrintable(QString::number(since.elapsed())));
     }
+    /// Copies of a line lie within each other's boxes without a crossing: a hundred thousand are refused at once.
+    void lines_in_a_heap_are_refused() {
+        const auto heap = [](int lines) {
+            SurfaceData d = grid(5, 0, 40, [](double, double) { return 3.0; });
+            for (int i = 0; i < lines; ++i) d.breaklines.push_back({{3, 4, 2}, {30, 17, 2}});
+            return d;
+        };
+        SurfaceNotes notes;
+        QVERIFY(Terrain::build(heap(1000), &notes));
+        QVERIFY(!notes.too_many);
+        QElapsedTimer since;
+        since.start();
+        notes = {};
+        QVERIFY(!Terrain::build(heap(100000), &notes));
+        QVERIFY(notes.too_many && notes.in_words().back().find("heaps") != std::string::npos);
+        QVERIFY2(since.elapsed() < 3000, qPrintable(QString::number(since.elapsed())));
+    }
     void awkward_points_are_counted_and_survived() {
         SurfaceData d = grid(5, 0, 40, [](double, double) { return 3.0; });
         d.points.push_back({10, 10, 3.5});

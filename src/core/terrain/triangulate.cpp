@@ -64,6 +64,8 @@ constexpr std::size_t most_added = 200'000;
 /// Crossings of breaklines with each other. Each is a corner in a fan of slivers, which costs 0.1 ms where lines are
 /// long.
 constexpr std::size_t most_crossings = 20'000;
+/// Pairs of lines whose boxes meet: beyond so many a line, and these besides, they lie in a heap on each other.
+constexpr std::size_t most_near_a_line = 100, most_near = 2'000'000;
 
 }  // namespace
 
@@ -123,6 +125,7 @@ class Triangulator {
         for (std::size_t i = 0; i < segments.size(); ++i)
             for (auto it = tree.qbegin(bg::index::intersects(segments[i].box())); it != tree.qend(); ++it) {
                 if (++looked % between_stops == 0 && stop_.stop_requested()) return true;
+                if (looked > most_near + most_near_a_line * segments.size()) return notes_.too_many = true;
                 if (it->second > i && cross(segments[i], segments[it->second]) && ++count > most_crossings)
                     return notes_.too_many = true;
             }
@@ -407,7 +410,7 @@ std::vector<std::string> SurfaceNotes::in_words() const {
     say(unplaced, "parts of lines without levels lie off the surface");
     if (too_many)
         out.push_back("the lines cross each other more than " + std::to_string(most_crossings) +
-                      " times: no surface was made");
+                      " times, or lie in heaps on each other: no surface was made");
     return out;
 }
 
