@@ -188,7 +188,7 @@ class TestTerrain : public QObject {
     }
     /// Copies of a line lie within each other's boxes without a crossing: a hundred thousand are refused at once.
     void lines_in_a_heap_are_refused() {
-        const auto heap = [](int lines) {
+        const auto heap = [this](int lines) {
             SurfaceData d = grid(5, 0, 40, [](double, double) { return 3.0; });
             for (int i = 0; i < lines; ++i) d.breaklines.push_back({{3, 4, 2}, {30, 17, 2}});
             return d;
