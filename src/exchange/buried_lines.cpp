@@ -144,6 +144,7 @@ class Reader {
     BuriedImport dxf(const std::string& text) {
         const DrawingOutcome read = read_dxf(text);
         if (!read.ok) return fail(read.problems.empty() ? "it is no drawing" : read.problems.front().message);
+        for (const ImportProblem& p : read.problems) leave(p.message + ". " + p.remedy);
         std::map<int, int> count;
         for (const Drawing::Line& l : read.drawing.lines) {
             if (l.points.size() < 2) continue;
@@ -154,8 +155,7 @@ class Reader {
             line.size = usual_size;
             bool flat = true;
             for (const GroundPoint& p : l.points) flat = flat && p.z == 0;
-            const double m = read.drawing.unit;
-            for (const GroundPoint& p : l.points) add(line, p.x * m, p.y * m, flat ? not_given : p.z * m);
+            for (const GroundPoint& p : l.points) add(line, p.x, p.y, flat ? not_given : p.z);  // read in metres
             out_.lines.push_back(std::move(line));
         }
         if (!out_.lines.empty())

@@ -72,6 +72,25 @@ class TestBuriedLines : public QObject {
         QVERIFY(r.lines[0].kind == LineKind::Gas && r.lines[0].levels == (std::vector<double>{12, 11}));
         QVERIFY(r.lines[1].kind == LineKind::Other && r.lines[1].levels.empty());
     }
+    /// A drawing in millimetres and one in feet: read in metres once, and not once more.
+    void drawings_are_in_their_own_unit() {
+        for (const auto& [unit, metres] : {std::pair{"4", 0.001}, {"2", 0.3048}, {"6", 1.0}}) {
+            const auto at = [m = metres](double v) { return std::to_string(v / m); };
+            const std::string dxf = std::string("0\nSECTION\n2\nHEADER\n9\n$INSUNITS\n70\n") + unit +
+                                    "\n0\nENDSEC\n0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nwater\n10\n" + at(100) +
+                                    "\n20\n" + at(20) + "\n30\n" + at(5) + "\n11\n" + at(140) + "\n21\n" + at(20) +
+                                    "\n31\n" + at(4.5) + "\n0\nENDSEC\n0\nEOF\n";
+            const BuriedImport r = read_buried_lines(dxf, BuriedForm::Dxf, UnitSet(UnitSystem::Us));
+            QVERIFY2(r.ok, r.error.c_str());
+            QVERIFY(std::abs(r.lines[0].line[0].x - 100) < 1e-4 && std::abs(r.lines[0].line[1].x - 140) < 1e-4);
+            QVERIFY(std::abs(r.lines[0].levels[0] - 5) < 1e-4 && std::abs(r.lines[0].levels[1] - 4.5) < 1e-4);
+        }
+        const BuriedImport r = read_buried_lines(
+            "0\nSECTION\n2\nENTITIES\n0\nLINE\n8\nw\n10\n0\n20\n0\n11\n5\n21\n0\n0\n"
+            "ENDSEC\n0\nEOF\n",
+            BuriedForm::Dxf, UnitSet(UnitSystem::Us));
+        QVERIFY(r.ok && r.remarks.at(0).find("does not say its unit") != std::string::npos);
+    }
     /// One Edit; names are free, origins say where they come from, the file holds them.
     void they_are_taken_as_one_edit() {
         Project p = new_project(UnitSystem::Si);
