@@ -15,7 +15,6 @@
 #include "core/model/lay.h"
 #include "core/review/clashes.h"
 #include "drawing/profile_sheet.h"
-#include "exchange/save_text.h"
 #include "report/drawing_files.h"
 #include "report/tables.h"
 
@@ -206,6 +205,8 @@ int run_profile(Given g, const Load& load) {
     if (const int code = load(g.file, project)) return code;
     const ElementRef e = find_element(project, g.from);
     if (!e.id) return fail("there is no structure or pipe \"" + g.from + "\".");
+    if (drawing_form(g.output) == DrawingForm::None)
+        return fail("name the file to write, with the ending .svg or .dxf: --output FILE.");
     if (!(g.across >= 1 && g.across <= 1e5 && g.up >= 1 && g.up <= 1e5))
         return fail("scales are between 1 and 100000, as in --across 500 --up 50.");
     const RainEvent* event = g.every.empty() ? design_event(project) : find_event(project, g.every);
@@ -232,28 +233,10 @@ int run_profile(Given g, const Load& load) {
             if (r.hydraulic.size() > 1) lines.push_back(r.hydraulic);
         options.others.emplace_back(rain->name, std::move(lines));
     }
-    const Ground ground = ground_beside(project, g.file);
-    for (std::size_t i = 0; i < p.reaches.size() && !ground.empty(); ++i) {
-        const Pipe* pipe = project.pipes.find(p.reaches[i].pipe.value);
-        std::vector<Point> line = pipe ? pipe_line(project, *pipe) : std::vector<Point>{};
-        if (line.empty()) continue;
-        if (pipe->from != p.stations[i].structure) std::reverse(line.begin(), line.end());
-        const double drawn = length(line), scale = drawn > 0 ? (p.reaches[i].x1 - p.reaches[i].x0) / drawn : 0;
-        for (const auto& at : ground.section(line))
-            options.finished.push_back({p.reaches[i].x0 + at.distance * scale, at.level});
-    }
+    options.finished = ground_along(project, p, ground_beside(project, g.file));
     const ProfileSheet sheet = profile_sheet(project, p, result ? &*result : nullptr, options);
     if (sheet.list.empty()) return fail(g.from + " lies on no run that leads to an outfall.");
-    if (g.output.ends_with(".dxf")) {
-        if (const std::string fault = write_dxf(sheet.list, g.output); !fault.empty()) {
-            std::cerr << g.output << " " << fault << "\n";
-            return bad_file;
-        }
-        return done;
-    }
-    if (!g.output.ends_with(".svg"))
-        return fail("name the file to write, with the ending .svg or .dxf: --output FILE.");
-    const SaveOutcome saved = save_text(svg_of(sheet.list, sheet.width, sheet.height), g.output);
+    const SaveOutcome saved = save_drawing(sheet.list, sheet.width, sheet.height, g.output);
     if (!saved.ok) std::cerr << saved.error << "\n";
     return saved.ok ? done : bad_file;
 }

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "core/analysis/grade_line.h"
+#include "core/model/lay.h"
 
 namespace culvert {
 namespace {
@@ -145,6 +146,20 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
         p.high += 0.25;
     }
     return p;
+}
+
+std::vector<Point> ground_along(const Project& project, const Profile& profile, const Ground& ground) {
+    std::vector<Point> out;
+    for (std::size_t i = 0; i < profile.reaches.size() && !ground.empty(); ++i) {
+        const ProfileReach& r = profile.reaches[i];
+        const Pipe* pipe = project.pipes.find(r.pipe.value);
+        std::vector<Point> line = pipe ? pipe_line(project, *pipe) : std::vector<Point>{};
+        if (line.empty()) continue;
+        if (pipe->from != profile.stations[i].structure) std::reverse(line.begin(), line.end());
+        const double drawn = length(line), scale = drawn > 0 ? (r.x1 - r.x0) / drawn : 0;
+        for (const auto& p : ground.section(line)) out.push_back({r.x0 + p.distance * scale, p.level});
+    }
+    return out;
 }
 
 DisplayList draw_profile(const Project&, const Profile& p) {

@@ -3,6 +3,7 @@
 
 #include "core/analysis/results.h"
 #include "core/review/review.h"
+#include "core/terrain/terrain.h"
 #include "drawing/display_list.h"
 
 /// The profile of a run: from its farthest head down to the outfall through the selected element.
@@ -35,6 +36,9 @@ struct Profile {
 /// @param result   an event's result, or null: geometry alone
 Profile profile_of(const Project& project, const Network& network, const EventResult* result, const Review* review,
                    ElementRef through);
+
+/// The ground along the run: distance, level; NaN parts it.
+std::vector<Point> ground_along(const Project& project, const Profile& profile, const Ground& ground);
 
 /// Lines, areas and texts in station–level coordinates.
 DisplayList draw_profile(const Project& project, const Profile& profile);

@@ -180,6 +180,11 @@ std::string free_name(const Project& project, Kind kind, const std::string& like
     return name;
 }
 
+std::string numbered_name(const Project& project, Kind kind, const std::string& word) {
+    for (int k = 1;; ++k)
+        if (std::string name = word + " " + std::to_string(k); free_name(project, kind, name) == name) return name;
+}
+
 namespace {
 void take_coordinates(Editing& e, const Project& project, const std::string& coordinates, std::string& note) {
     if (coordinates.empty()) return;

@@ -55,5 +55,7 @@ Edit background_edit(const Project& project, AssetStore& assets, const SiteOffer
 
 /// A name like the one given that no row of the kind has.
 std::string free_name(const Project& project, Kind kind, const std::string& like);
+/// The word with the first number that makes a free name: "Street 3".
+std::string numbered_name(const Project& project, Kind kind, const std::string& word);
 
 }  // namespace culvert

@@ -2,10 +2,11 @@
 #include "report/drawing_files.h"
 
 #include <dxflib/dl_dxf.h>
+#include <unistd.h>
 
 #include <cmath>
+#include <cstdlib>
 #include <filesystem>
-#include <fstream>
 #include <memory>
 #include <set>
 
@@ -41,13 +42,21 @@ std::string escaped(const std::string& s) {
     }
     return out;
 }
-/// A writer that cannot tell of a full disk is read back: the last line is the end of the file.
-bool whole(const std::string& path) {
-    std::ifstream file(path, std::ios::binary);
-    file.seekg(-4, std::ios::end);
-    std::string end(4, ' ');
-    return file.read(end.data(), 4) && end == "EOF\n";
-}
+/// A file of our own in the folder for temporary ones: the DXF library writes to a name only.
+struct Scratch {
+    std::string path;  ///< empty where there is no such folder
+    Scratch() {
+        std::error_code none;
+        const std::filesystem::path folder = std::filesystem::temp_directory_path(none);
+        if (none) return;
+        path = (folder / "calm-culvert-XXXXXX").string();
+        const int file = ::mkstemp(path.data());
+        if (file >= 0) ::close(file);
+    }
+    ~Scratch() { ::unlink(path.c_str()); }
+    Scratch(const Scratch&) = delete;
+    Scratch& operator=(const Scratch&) = delete;
+};
 bool finite(const Drawn& d) {
     for (const Point& p : d.points)
         if (!std::isfinite(p.x) || !std::isfinite(p.y)) return false;
@@ -83,15 +92,11 @@ std::string svg_of(const DisplayList& list, double width, double height) {
     return out + "</svg>\n";
 }
 
-std::string write_dxf(const DisplayList& list, const std::string& path) {
-    std::error_code ignored;
-    if (std::filesystem::exists(path, ignored) && !std::filesystem::is_regular_file(path, ignored))
-        return "is no regular file: choose another name";
-    // Written beside it and renamed: the old file stands until the new one is whole.
-    const std::string beside = path + ".part";
+std::string dxf_of(const DisplayList& list) {
+    const Scratch scratch;
     DL_Dxf dxf;
-    const std::unique_ptr<DL_WriterA> w(dxf.out(beside.c_str(), DL_Codes::AC1009));
-    if (!w || w->openFailed()) return "cannot be written: is its folder there, and open to you?";
+    const std::unique_ptr<DL_WriterA> w(dxf.out(scratch.path.c_str(), DL_Codes::AC1009));
+    if (!w || w->openFailed()) return {};
     dxf.writeHeader(*w);
     w->sectionEnd();
     w->sectionTables();
@@ -130,14 +135,28 @@ std::string write_dxf(const DisplayList& list, const std::string& path) {
     w->sectionEnd();
     w->dxfEOF();
     w->close();
-    if (!whole(beside)) {
-        std::filesystem::remove(beside, ignored);
-        return "could not be written whole: is the disk full?";
-    }
-    std::filesystem::rename(beside, path, ignored);
-    if (!ignored) return {};
-    std::filesystem::remove(beside, ignored);
-    return "cannot be written: is its folder open to you?";
+    std::string bytes;
+    const bool read = read_file(scratch.path, bytes, std::size_t{1} << 30).empty();
+    return read && bytes.ends_with("EOF\n") ? bytes : std::string();  // the writer cannot tell of a full disk
+}
+
+DrawingForm drawing_form(const std::string& path) {
+    std::string ending = std::filesystem::path(path).extension().string();
+    for (char& c : ending)
+        if (c >= 'A' && c <= 'Z') c = static_cast<char>(c - 'A' + 'a');
+    return ending == ".svg" ? DrawingForm::Svg : ending == ".dxf" ? DrawingForm::Dxf : DrawingForm::None;
+}
+
+SaveOutcome save_drawing(const DisplayList& list, double width, double height, const std::string& path) {
+    const DrawingForm form = drawing_form(path);
+    if (form == DrawingForm::Svg) return save_text(svg_of(list, width, height), path);
+    if (form != DrawingForm::Dxf) return {false, path + ": give the file the ending .svg or .dxf"};
+    const std::string bytes = dxf_of(list);
+    if (bytes.empty())
+        return {false, path +
+                           ": no drawing could be made in the folder for temporary files (TMPDIR): is it there, "
+                           "and the disk not full?"};
+    return save_text(bytes, path);
 }
 
 }  // namespace culvert

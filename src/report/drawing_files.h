@@ -4,14 +4,20 @@
 #include <string>
 
 #include "drawing/display_list.h"
+#include "exchange/save_text.h"
 
 /// Drawings as files: SVG 1.1 in millimetres, and DXF (R12) with one layer for each role of ink.
 namespace culvert {
 
 /// @param width, height  of the paper, mm; the origin of the list is its lower left corner
 std::string svg_of(const DisplayList& list, double width, double height);
-/// Writes a DXF file in drawing units of a millimetre of paper. Empty, or why it could not be written.
-std::string write_dxf(const DisplayList& list, const std::string& path);
+/// DXF text in drawing units of a millimetre of paper; empty where the folder for temporary files has no room.
+std::string dxf_of(const DisplayList& list);
+/// By the ending of the name, in either case.
+enum class DrawingForm { None, Svg, Dxf };
+DrawingForm drawing_form(const std::string& path);
+/// Saves SVG or DXF, by the ending of the name, as a project is saved.
+SaveOutcome save_drawing(const DisplayList& list, double width, double height, const std::string& path);
 /// The layer, and its pen: width in mm, and colour as RRGGBB.
 struct InkStyle {
     const char *layer, *colour;

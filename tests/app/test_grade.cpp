@@ -411,7 +411,8 @@ class TestGradeWindow : public QObject {
         for (const auto& [ending, head] :
              {std::pair<const char*, QByteArray>{"pdf", "%PDF"}, {"svg", "<?xml"}, {"DXF", "999"}}) {
             const QString path = folder_.path() + "/run." + ending;
-            QCOMPARE(profile().save_as(path, 500, 50), QString());
+            window_->save_profile_as(path);
+            QTRY_VERIFY2(window_->notice()->said().contains("Saved as " + path), qPrintable(window_->notice()->said()));
             QFile f(path);
             QVERIFY(f.open(QIODevice::ReadOnly));
             const QByteArray bytes = f.readAll();
@@ -425,8 +426,9 @@ class TestGradeWindow : public QObject {
                 QVERIFY(bytes.contains("width=\"402.0000mm\""));
             }
         }
-        QVERIFY(profile().save_as(folder_.path() + "/run.txt", 500, 50).contains(".pdf, .svg or .dxf"));
-        QVERIFY(!profile().save_as("/no/such/folder/run.pdf", 500, 50).isEmpty());
+        QVERIFY(write_sheet(profile().sheet(500, 50), folder_.path() + "/run.txt").contains(".pdf, .svg or .dxf"));
+        window_->save_profile_as("/no/such/folder/run.pdf");
+        QTRY_VERIFY(window_->notice()->said().contains("does not exist"));
         window_->actions().find("profile.copy")->trigger();
         QVERIFY(!QApplication::clipboard()->pixmap().isNull());
     }

@@ -107,6 +107,9 @@ class TestCommands : public QObject {
         QVERIFY(std::abs((wide(one) - 42) - 2 * (wide(all) - 42)) < 1e-3);
         QCOMPARE(run({"profile", "demo", "A3", "-o", dxf}).code, 0);
         QVERIFY(bytes(dxf).contains("BARRELS") && bytes(dxf).endsWith("EOF\n"));
+        QCOMPARE(run({"profile", "demo", "A3", "-o", file("RUN.DXF")}).code, 0);
+        QVERIFY(bytes(file("RUN.DXF")).contains("BARRELS"));
+        QCOMPARE(run({"profile", "demo", "A3", "-o", file("run.txt")}).code, 2);
         const QByteArray before = bytes(one);
         QCOMPARE(run({"profile", "demo", "nowhere", "-o", one}).code, 2);
         QCOMPARE(run({"profile", "demo", "A3", "--up", "0", "-o", one}).code, 2);

@@ -104,7 +104,7 @@ class TestDrawingFiles : public QObject {
 
             QTemporaryDir folder;
             const std::string path = (folder.path() + "/run.dxf").toStdString();
-            QCOMPARE(write_dxf(sheet.list, path), std::string());
+            QVERIFY(save_drawing(sheet.list, sheet.width, sheet.height, path).ok);
             std::string bytes;
             QCOMPARE(read_file(path, bytes, 1 << 24), std::string());
             const DrawingOutcome read = read_dxf(bytes, 1);
@@ -129,19 +129,31 @@ class TestDrawingFiles : public QObject {
         none.up = 0;
         QVERIFY(sheet_of(1, none, profile, drawn).list.empty());
         const ProfileSheet sheet = sheet_of(1, {}, profile, drawn);
-        QVERIFY(write_dxf(sheet.list, "/no/such/folder/run.dxf").find("folder") != std::string::npos);
-        QVERIFY(!write_dxf(sheet.list, "/dev/null").empty());
-        if (QFileInfo::exists("/dev/full")) {
-            QTemporaryDir folder;  // the old file stands where the disk is full
-            const QString path = folder.path() + "/run.dxf";
-            QFile old(path);
-            QVERIFY(old.open(QIODevice::WriteOnly) && old.write("old") == 3);
-            old.close();
-            QVERIFY(QFile::link("/dev/full", path + ".part"));
-            QVERIFY(write_dxf(sheet.list, path.toStdString()).find("disk") != std::string::npos);
-            QVERIFY(old.open(QIODevice::ReadOnly));
-            QCOMPARE(old.readAll(), QByteArray("old"));
-        }
+        const auto saved = [&](const std::string& path) {
+            return save_drawing(sheet.list, sheet.width, sheet.height, path);
+        };
+        for (const char* ending : {"svg", "dxf"})
+            QVERIFY(saved(std::string("/no/such/folder/run.") + ending).error.find("folder") != std::string::npos);
+        QVERIFY(!saved("/dev/null").ok);
+        QVERIFY(saved("run.txt").error.find(".svg or .dxf") != std::string::npos);
+        QTemporaryDir folder;  // the old file stands where there is no room for a new one
+        const QString path = folder.path() + "/run.dxf";
+        QFile old(path);
+        QVERIFY(old.open(QIODevice::WriteOnly) && old.write("old") == 3);
+        old.close();
+        const QByteArray temporary = qgetenv("TMPDIR");
+        qputenv("TMPDIR", "/no/such/folder");
+        const SaveOutcome full = saved(path.toStdString());
+        if (temporary.isNull()) qunsetenv("TMPDIR");
+        else qputenv("TMPDIR", temporary);
+        QVERIFY(!full.ok && full.error.find("temporary") != std::string::npos);
+        QVERIFY(old.open(QIODevice::ReadOnly));
+        QCOMPARE(old.readAll(), QByteArray("old"));
+        QCOMPARE(QDir(folder.path()).entryList(QDir::Files).size(), 1);
+        // What a link leads to is replaced, the link stays.
+        QVERIFY(QFile::link(path, folder.path() + "/link.dxf"));
+        QVERIFY(saved((folder.path() + "/link.dxf").toStdString()).ok);
+        QVERIFY(QFileInfo(folder.path() + "/link.dxf").isSymLink() && QFileInfo(path).size() > 100);
     }
     void a_name_with_marks_of_the_format_stays_a_name() {
         const DisplayList list = {{Drawn::Type::Text, Ink::Label, {{1, 2}}, "A<&>\n\"1\"", {}}};

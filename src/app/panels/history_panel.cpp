@@ -277,8 +277,7 @@ void HistoryPanel::new_variant() {
     const Project& base = document_.base();
     Variant v;
     v.id = random_id();
-    for (int k = 1; v.name.empty() || free_name(base, Kind::Variant, v.name) != v.name; ++k)
-        v.name = "Variant " + std::to_string(k);
+    v.name = numbered_name(base, Kind::Variant, "Variant");
     if (const Variant* active = base.variants.find(document_.variant())) v.changes = active->changes;
     Editing e(document_.project(), "New variant " + v.name);
     e.insert(v);

@@ -1,14 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The profile as a file at true scale: the display list of drawing/profile_sheet.h, written or painted.
+#include <QBuffer>
 #include <QPageSize>
 #include <QPainter>
 #include <QPdfWriter>
-#include <QSaveFile>
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "app/profile/profile_view.h"
-#include "drawing/profile_sheet.h"
 #include "report/drawing_files.h"
 
 namespace culvert::app {
@@ -48,7 +47,7 @@ void paint_sheet(QPainter& p, const ProfileSheet& sheet) {
 
 }  // namespace
 
-QString ProfileView::save_as(const QString& path, double across, double up) {
+ProfileSheet ProfileView::sheet(double across, double up) {
     if (dirty_) rebuild();
     const auto r = document_.result();
     ProfileSheetOptions options;
@@ -58,28 +57,28 @@ QString ProfileView::save_as(const QString& path, double across, double up) {
     options.finished = finished_;
     options.crossings = document_.clashes();
     for (const OtherGradeLine& o : others_) options.others.emplace_back(o.event, o.parts);
-    const ProfileSheet sheet = profile_sheet(document_.project(), profile_, r.get(), options);
+    return profile_sheet(document_.project(), profile_, r.get(), options);
+}
+
+QString write_sheet(const ProfileSheet& sheet, const QString& path) {
     if (sheet.list.empty()) return "There is no profile to save: select a run that leads to an outfall.";
     const QString ending = path.section('.', -1).toLower();
-    if (ending == "dxf") {
-        const std::string fault = write_dxf(sheet.list, plain(path));
-        return fault.empty() ? QString() : path + " " + text(fault);
-    }
-    if (ending != "svg" && ending != "pdf") return path + ": give the file the ending .pdf, .svg or .dxf.";
-    QSaveFile file(path);
-    if (!file.open(QIODevice::WriteOnly)) return path + " cannot be written: " + file.errorString() + ".";
-    if (ending == "svg") {
-        file.write(QByteArray::fromStdString(svg_of(sheet.list, sheet.width, sheet.height)));
-    } else {
-        QPdfWriter writer(&file);
+    SaveOutcome saved{false, plain(path) + ": give the file the ending .pdf, .svg or .dxf"};
+    if (ending == "pdf") {
+        QBuffer pages;
+        pages.open(QIODevice::WriteOnly);
+        QPdfWriter writer(&pages);
         writer.setPageSize(QPageSize(QSizeF(sheet.width, sheet.height), QPageSize::Millimeter));
         writer.setPageMargins({0, 0, 0, 0});
-        writer.setTitle(text(profile_.stations.front().name) + " to " + text(profile_.stations.back().name));
         QPainter p(&writer);
         p.scale(writer.width() / sheet.width, writer.height() / sheet.height);
         paint_sheet(p, sheet);
+        p.end();
+        saved = save_text(pages.data().toStdString(), plain(path));
+    } else if (drawing_form(plain(path)) != DrawingForm::None) {
+        saved = save_drawing(sheet.list, sheet.width, sheet.height, plain(path));
     }
-    return file.commit() ? QString() : path + " could not be written whole: " + file.errorString() + ".";
+    return saved.ok ? QString() : text(saved.error) + ".";
 }
 
 }  // namespace culvert::app

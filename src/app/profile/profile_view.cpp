@@ -165,27 +165,12 @@ void ProfileView::fit_levels() {
 }
 
 void ProfileView::find_ground() {
-    existing_.clear();
-    finished_.clear();
     const Ground& ground = document_.site().ground();
-    if (ground.empty()) return;
-    const Project& project = document_.project();
-    for (std::size_t i = 0; i < profile_.reaches.size(); ++i) {
-        const ProfileReach& r = profile_.reaches[i];
-        const Pipe* pipe = project.pipes.find(r.pipe.value);
-        std::vector<Point> line = pipe ? pipe_line(project, *pipe) : std::vector<Point>{};
-        if (line.empty()) continue;
-        if (pipe->from != profile_.stations[i].structure) std::reverse(line.begin(), line.end());
-        const double drawn = length(line), scale = drawn > 0 ? (r.x1 - r.x0) / drawn : 0;
-        for (const bool top : {false, true}) {
-            Ground one;
-            (top ? one.finished : one.existing) = top ? ground.finished : ground.existing;
-            if (one.empty()) continue;
-            for (const auto& p : one.section(line)) {
-                (top ? finished_ : existing_).push_back({r.x0 + p.distance * scale, p.level});
-            }
-        }
-    }
+    Ground existing, finished;
+    existing.existing = ground.existing;
+    finished.finished = ground.finished;
+    existing_ = ground_along(document_.project(), profile_, existing);
+    finished_ = ground_along(document_.project(), profile_, finished);
 }
 
 QRectF ProfileView::plot() const {

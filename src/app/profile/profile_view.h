@@ -8,7 +8,7 @@
 
 #include "app/desk/document.h"
 #include "core/design/level_snaps.h"
-#include "drawing/profile.h"
+#include "drawing/profile_sheet.h"
 
 namespace culvert::app {
 
@@ -40,8 +40,8 @@ class ProfileView : public QWidget {
     /// Who takes a dragged end of a pipe in place of a change of its invert, where it wants it: a run being graded.
     using Taker = std::function<bool(PipeId pipe, bool start, double level)>;
     void set_taker(Taker taker) { taker_ = std::move(taker); }
-    /// The run as shown, at true scale, as PDF, SVG or DXF by the ending of the name. Empty, or what went wrong.
-    QString save_as(const QString& path, double across, double up);
+    /// The run as shown, at true scale.
+    ProfileSheet sheet(double across, double up);
     /// The grade lines of all other events, thin beside the viewed one's.
     void set_all_events(bool on);
     [[nodiscard]] bool all_events() const { return all_events_; }
@@ -124,5 +124,8 @@ class ProfileView : public QWidget {
     bool down_ = false, dragging_ = false;
     QString readout_;
 };
+
+/// Writes PDF, SVG or DXF by the ending of the name, from any thread. Empty, or what went wrong.
+QString write_sheet(const ProfileSheet& sheet, const QString& path);
 
 }  // namespace culvert::app

@@ -118,8 +118,7 @@ class AreaTool : public OutlineTool {
         c.id = random_id();
         c.outline = corners_;
         c.area = std::round(area(corners_) * 10) / 10;
-        for (int k = 1; c.name.empty() || free_name(d.project(), Kind::Catchment, c.name) != c.name; ++k)
-            c.name = "Area " + std::to_string(k);
+        c.name = numbered_name(d.project(), Kind::Catchment, "Area");
         const SiteGround site = d.site_ground();
         c.structure = downhill_target(d.project(), site, corners_);
         if (const Structure* s = d.project().structures.find(c.structure.value))
@@ -285,8 +284,7 @@ class StreetTool : public LineTool {
         Document& d = document();
         Street s;
         s.id = random_id();
-        for (int k = 1; s.name.empty() || free_name(d.project(), Kind::Street, s.name) != s.name; ++k)
-            s.name = "Street " + std::to_string(k);
+        s.name = numbered_name(d.project(), Kind::Street, "Street");
         s.line = corners_;
         for (const char* key : {"name", "line"}) s.origin[*field_index(Kind::Street, key)] = Origin::Typed;
         Editing edit(d.project(), "Draw " + s.name);
@@ -380,8 +378,7 @@ class BuriedTool : public LineTool {
         Document& d = document();
         BuriedLine row;
         row.id = random_id();
-        for (int k = 1; row.name.empty() || free_name(d.project(), Kind::BuriedLine, row.name) != row.name; ++k)
-            row.name = "Line " + std::to_string(k);
+        row.name = numbered_name(d.project(), Kind::BuriedLine, "Line");
         row.line = corners_;
         for (const char* key : {"name", "line"}) row.origin[*field_index(Kind::BuriedLine, key)] = Origin::Typed;
         Editing edit(d.project(), "Draw " + row.name);

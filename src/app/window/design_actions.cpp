@@ -58,9 +58,17 @@ void MainWindow::mend_run() {
 void MainWindow::save_profile() {
     const QString path = QFileDialog::getSaveFileName(this, "Save the profile, 1 : 500 and 1 : 50", {},
                                                       "PDF (*.pdf);;SVG (*.svg);;DXF (*.dxf)");
-    if (path.isEmpty()) return;
-    const QString fault = profile_->save_as(path, 500, 50);
-    notice_->say(fault.isEmpty() ? "Saved as " + path + ", 1 : 500 along the run and 1 : 50 in height." : fault);
+    if (!path.isEmpty()) save_profile_as(path);
+}
+
+void MainWindow::save_profile_as(const QString& path) {
+    writer_.run([this, path, sheet = profile_->sheet(500, 50)](const Turn& turn) {
+        const QString fault = write_sheet(sheet, path);
+        turn.tell([this, path, fault] {
+            notice_->say(fault.isEmpty() ? "Saved as " + path + ", 1 : 500 along the run and 1 : 50 in height."
+                                         : fault);
+        });
+    });
 }
 
 /// Of the chosen inlets, or of all that no pipe leaves, to the chosen outfall or the lowest.

@@ -69,6 +69,8 @@ class MainWindow : public QWidget {
     [[nodiscard]] Notice* notice() const { return notice_; }
 
     void open_file(const QString& path);
+    /// Writes the profile shown, beside the work; the notice says how it went.
+    void save_profile_as(const QString& path);
     /// Offers back what programs that ended early left of this project (or of all projects, where the path is empty),
     /// one after another.
     /// @param first  what is to be said above the offer
@@ -171,7 +173,7 @@ class MainWindow : public QWidget {
     std::unique_ptr<Document> side_document_;
     std::vector<QToolButton*> tool_buttons_;
     bool close_anyway_ = false;
-    Task proposer_{this};
+    Task proposer_{this}, writer_{this, [this](const QString&why) { notice_->say(why); }};
 };
 
 }  // namespace culvert::app

@@ -21,8 +21,7 @@ class ClashMender {
           results_(results),
           finding_(finding),
           stop_(stop),
-          network_(results.empty() ? compile(project) : *results.front()->network),
-          units_(units_of(project)) {}
+          network_(results.empty() ? compile(project) : *results.front()->network) {}
 
     std::vector<Remedy> run() {
         const Pipe* pipe = project_.pipes.find(finding_.element.id);
@@ -131,7 +130,6 @@ class ClashMender {
     const Finding& finding_;
     const std::stop_token& stop_;
     const Network network_;
-    UnitSet units_;
     std::vector<Clash> all_;
     FindingKeys before_;
     int beyond_ = 0;

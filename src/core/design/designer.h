@@ -24,8 +24,6 @@ constexpr double slack = 1e-7;    ///< m: levels are multiples of a millimetre
 constexpr int most_searches = 6;  ///< for least cost: flows change little after
 constexpr int most_rounds = 24, settled_after = 8, most_growth = 200;
 
-inline double floor_mm(double level) { return std::floor(level * 1000 + 1e-6) / 1000; }
-
 /// What of a pipe may change.
 struct Freedom {
     bool size = true, slope = true, up = true, down = true;

@@ -15,7 +15,6 @@ namespace {
 
 constexpr double agreed = 0.0005;  ///< m: levels are multiples of a millimetre
 double up_mm(double fall) { return std::ceil(fall * 1000 - 1e-6) / 1000; }
-double down_mm(double level) { return std::floor(level * 1000 + 1e-6) / 1000; }
 
 /// Length of a pipe between two pins, which may stand in the same pipe or have it wholly between them.
 double between(const ChainPipe& p, std::size_t i, const ChainPin& a, const ChainPin& b) {
@@ -345,7 +344,7 @@ class Grading {
             case Tie::To::Level: return tie.value;
             case Tie::To::Ground: return to_mm(at.ground + tie.value);
             case Tie::To::Rim: return to_mm(at.rim + tie.value);
-            case Tie::To::Cover: return down_mm(at.rim - tie.value - pipe.wall - height(section_of(pipe)));
+            case Tie::To::Cover: return floor_mm(at.rim - tie.value - pipe.wall - height(section_of(pipe)));
             case Tie::To::Line: break;
         }
         const Pipe* line = project_.pipes.find(tie.line.value);

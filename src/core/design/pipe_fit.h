@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <cmath>
+
 #include "core/model/edit.h"
 #include "core/review/review.h"
 
@@ -17,6 +19,9 @@
 /// and least and most slope bound it themselves. Where A would be larger than the full section the pipe is faster than
 /// that even where it runs full: a least velocity is always kept, a most velocity never.
 namespace culvert {
+
+/// The level in whole millimetres, not above it.
+inline double floor_mm(double level) { return std::floor(level * 1000 + 1e-6) / 1000; }
 
 struct PipeNeeds {
     double flow = 0;  ///< design flow, m3/s

@@ -452,11 +452,10 @@ class NetworkSearch {
             p.from = {nth(places_, i).structure};
             p.to = {nth(places_, to).structure};
             const double rim = nth(nodes_, i).rim, rim_to = nth(nodes_, to).rim;
-            const auto down_mm = [](double z) { return std::floor(z * 1000 + 1e-6) / 1000; };
-            double up = down_mm(std::min(rim - rules_.above, nth(level, i) - rules_.drop));
-            const double down = down_mm(std::min(to == root_ && std::isnan(rim_to) ? 1e300 : rim_to - rules_.above,
-                                                 up - rules_.least_slope * w.length));
-            up = std::min(up, down_mm(down + rules_.most_slope * w.length));
+            double up = floor_mm(std::min(rim - rules_.above, nth(level, i) - rules_.drop));
+            const double down = floor_mm(std::min(to == root_ && std::isnan(rim_to) ? 1e300 : rim_to - rules_.above,
+                                                  up - rules_.least_slope * w.length));
+            up = std::min(up, floor_mm(down + rules_.most_slope * w.length));
             p.invert_from = up;
             p.invert_to = down;
             for (Origin& o : p.origin) o = Origin::Proposed;
