@@ -396,7 +396,21 @@ class TestGradeWindow : public QObject {
                                              : d().project().pipes.find(id)->invert_to) -
                                   1);
             const double before = shown();
+            // While the viewed event's answer is there and the others' are not, theirs are not drawn.
+            int apart = 0;
+            bool mixed = false;
+            const auto watch = connect(&d(), &Document::results_changed, this, [&] {
+                const auto one = d().result({5}), other = d().result({6});
+                if (!one || !other || one->revision == other->revision) return;
+                ++apart;
+                profile().grab();
+                mixed = mixed || (d().result() == one && !profile().other_events().empty());
+            });
             d().commit(lower.take());
+            QTRY_VERIFY(d().current() && d().result({6})->revision == d().result({5})->revision);
+            disconnect(watch);
+            QVERIFY(!mixed);
+            qInfo("apart %d times", apart);
             settle();
             QTRY_VERIFY(shown() < before - 0.3);
         }

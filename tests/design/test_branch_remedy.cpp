@@ -160,6 +160,22 @@ class TestBranchRemedy : public QObject {
         qInfo("%d undone", checked);
         QVERIFY(checked >= 60);
     }
+    /// Two pipes too small above locked ones of 450 mm: the largest that are tried would end in a smaller pipe, a step
+    /// up of both does not.
+    void what_the_largest_sizes_spoil_smaller_ones_may_cure() {
+        Project p = run(1);
+        for (const Structure& s : p.structures) p.structures.change(s.id)->known_flow = s.id == 1 ? 0.08 : 0;
+        for (const Pipe& q : p.pipes) {
+            Pipe* c = p.pipes.change(q.id);
+            c->size = q.id < 13 ? 0.3 : 0.45;
+            c->size_locked = q.id >= 13;
+        }
+        const BranchRemedy r = mend_branch(p, solve(p), all(p), {5});
+        QCOMPARE(r.left + r.added, 0);
+        QCOMPARE(r.changes.size(), std::size_t{2});
+        QVERIFY(r.smallest);
+        for (const BranchChange& c : r.changes) QVERIFY(c.after < 0.45 + 1e-9);
+    }
     void what_is_locked_stays_and_what_needs_nothing_is_left() {
         Project p = run(1);
         for (const Pipe& q : p.pipes) p.pipes.change(q.id)->size_locked = true;

@@ -64,6 +64,81 @@ class TestDrawingFiles : public QObject {
             }
         QVERIFY(compared > 1000);
     }
+    /// By hand: 50 m at 1 : 500 are 100 mm from the margin of 34; the pipe is drawn against its water.
+    void crossings_and_the_table_stand_where_they_belong() {
+        Project p = new_project(UnitSystem::Si);
+        for (const std::uint64_t i : {1, 2}) {
+            Structure s;
+            s.id = i;
+            s.name = i == 1 ? "A1" : "A2";
+            s.kind = i == 1 ? StructureKind::Manhole : StructureKind::Outfall;
+            s.x = i == 1 ? 0 : 50;
+            s.y = 0;
+            s.rim = i == 1 ? 103.25 : 102.75;
+            s.known_flow = i == 1 ? 0.04 : 0;
+            p.structures.insert(s);
+        }
+        Pipe q;
+        q.id = 11;
+        q.from = {2};
+        q.to = {1};
+        q.size = 0.3;
+        q.invert_from = 99.5;
+        q.invert_to = 100;
+        p.pipes.insert(q);
+        BuriedLine w;
+        w.id = 21;
+        w.name = "W1";
+        w.line = {{40, -5}, {40, 5}};
+        w.levels = {101.5};
+        w.size = 0.2;
+        p.buried_lines.insert(w);
+        RainEvent e;
+        e.id = 5;
+        e.name = "10 years";
+        e.return_period = 10;
+        e.durations = {300, 3600};
+        e.intensities = {4e-5, 1e-5};
+        p.events.insert(e);
+        const auto r = solve(p)[0];
+        ProfileSheetOptions options;
+        options.crossings = clashes(p);
+        const ProfileSheet sheet = profile_sheet(p, profile_of(p, *r->network, r.get(), nullptr, {}), r.get(), options);
+        const auto row_of =
+            [&](const char* words) {  // the table's rows stand under each other, their heads at the left
+                for (const Drawn& d : sheet.list)
+                    if (d.type == Drawn::Type::Text && d.points[0].x == 4 && d.text.starts_with(words))
+                        return d.points[0].y;
+                return -1.0;
+            };
+        const auto stands = [&](const std::string& text, double y, double x0, double x1) {
+            return std::any_of(sheet.list.begin(), sheet.list.end(), [&](const Drawn& d) {
+                return d.type == Drawn::Type::Text && d.text == text && near(d.points[0].y, y, 1e-9) &&
+                       d.points[0].x >= x0 && d.points[0].x <= x1;
+            });
+        };
+        for (const auto& [head, first, last] : {std::tuple{"structure", "A1", "A2"},
+                                                {"distance", "0.00", "50.00"},
+                                                {"rim", "103.250", "102.750"},
+                                                {"invert", "100.000", "99.500"}}) {
+            QVERIFY2(stands(first, row_of(head), 34, 36), head);
+            QVERIFY2(stands(last, row_of(head), 134, 136), head);
+        }
+        const double level = r->nodes[static_cast<std::size_t>(r->network->node_of(StructureId{1}))].level.level;
+        QVERIFY(level > 100.05 && stands(units_of(p).number(level, Quantity::Level), row_of("HGL"), 34, 36));
+        for (const auto& [head, text] : {std::pair{"size", "300"}, {"slope", "1.00"}, {"flow", "40.0"}})
+            QVERIFY2(stands(text, row_of(head), 70, 90), head);
+        // 10 m from the outfall: 40 m from the head, 80 mm; its middle at 101.4, 28 mm over the invert of the head.
+        const auto mark = std::find_if(sheet.list.begin(), sheet.list.end(),
+                                       [](const Drawn& d) { return d.type == Drawn::Type::Text && d.text == "W1"; });
+        QVERIFY(mark != sheet.list.end());
+        QVERIFY(mark->points[0].x > 114 && mark->points[0].x < 117);
+        double bottom = 1e9;
+        for (const Drawn& d : barrels(sheet.list))
+            for (const Point& at : d.points)
+                if (near(at.x, 34, 1e-6)) bottom = std::min(bottom, at.y);
+        QVERIFY(near(mark->points[0].y + 1 - bottom, 28, 1e-6));
+    }
     /// What stands in both files is what the list says, whatever the user's locale.
     void both_files_hold_each_line_and_text() {
         const char* const had = std::setlocale(LC_NUMERIC, nullptr);

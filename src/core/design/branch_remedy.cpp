@@ -55,7 +55,6 @@ class BranchMender {
   private:
     struct Outcome {
         int left = 0, gone = 0, added = 0;
-        int stays = 0;  ///< of what is left, what stood before
         [[nodiscard]] bool clean() const { return left == 0 && added == 0; }
         [[nodiscard]] int worth(int before) const { return before - left - added; }
     };
@@ -106,12 +105,8 @@ class BranchMender {
     Outcome attempt(const Sizes& sizes) {
         ++out_.tried;
         const Trial t = try_edit(project_, results_, edit_of(sizes), before_, event_, stop_);
-        Outcome o{0, t.gone, t.added, 0};
-        for (const FindingKey& k : t.keys)
-            if (wanted(k)) {
-                ++o.left;
-                o.stays += std::binary_search(before_.begin(), before_.end(), k);
-            }
+        Outcome o{0, t.gone, t.added};
+        for (const FindingKey& k : t.keys) o.left += wanted(k);
         return o;
     }
     [[nodiscard]] double cost_of(const Sizes& sizes) const {
@@ -168,7 +163,7 @@ class BranchMender {
                 if (stop_.stop_requested()) return true;
                 const Sizes most{{list[i].first, list[i].second.back()}, {list[k].first, list[k].second.back()}};
                 const Outcome o = attempt(most);
-                if (o.stays > 0) continue;
+                if (o.left > 0) continue;
                 take(most, o);
                 for (const PipeSize* a : list[i].second)
                     for (const PipeSize* b : list[k].second) {
@@ -184,7 +179,7 @@ class BranchMender {
     /// What helps most, one change after another; then what is not needed is taken back.
     void greedy() {
         Sizes now;
-        Outcome standing{out_.before, 0, 0, out_.before};
+        Outcome standing{out_.before, 0, 0};
         for (int round = 0; round < most_rounds && !standing.clean() && !stop_.stop_requested(); ++round) {
             Sizes best;
             Outcome best_outcome;
