@@ -36,13 +36,10 @@ int run_quantities(const Given& given, const Project& project) {
     const auto money = [](double v) { return std::isnan(v) ? std::string() : std::to_string(std::lround(v)); };
     const auto number = [](double v) { return std::isnan(v) ? Json(nullptr) : Json(v); };
     for (const QuantityLine& l : q.lines) {
-        const bool pipe = l.group == QuantityLine::Group::Pipe, dug = l.group == QuantityLine::Group::Excavation;
         t.rows.push_back({groups[static_cast<int>(l.group)], l.what, statuses[static_cast<int>(l.status)],
-                          depth_words(l, u), std::to_string(l.count),
-                          pipe  ? u.text(l.amount, Quantity::Length)
-                          : dug ? std::to_string(std::lround(l.amount)) + " m3"
-                                : std::to_string(l.count),
-                          money(l.price), money(l.cost)});
+                          depth_words(l, u), std::to_string(l.count), amount_words(l, u),
+                          std::isnan(l.price) ? std::string() : u.text(l.price, price_quantity(l.group)),
+                          money(l.cost)});
         lines.push_back({{"group", groups[static_cast<int>(l.group)]},
                          {"what", l.what},
                          {"status", statuses[static_cast<int>(l.status)]},

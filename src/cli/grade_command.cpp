@@ -12,9 +12,11 @@
 #include "core/design/branch_remedy.h"
 #include "core/design/grading.h"
 #include "core/design/propose_network.h"
+#include "core/design/ties.h"
 #include "core/model/lay.h"
 #include "core/review/clashes.h"
 #include "drawing/profile_sheet.h"
+#include "exchange/shelf.h"
 #include "report/drawing_files.h"
 #include "report/tables.h"
 
@@ -27,8 +29,7 @@ constexpr int done = 0, conflict = 1, bad_use = 2, bad_file = 3;
 struct Given {
     std::string file, from, to, every, matching = "project", output;
     std::vector<std::string> pins, arriving, slopes, drops;
-    double across = 500, up = 50;
-    bool json = false, all_events = false;
+    bool json = false;
 };
 
 int fail(const std::string& words) {
@@ -158,6 +159,22 @@ int run_grade(Given g, const Load& load) {
     return graded.conflicts.empty() ? done : conflict;
 }
 
+/// Levels that follow the ground, rims and pipes they were tied to.
+int run_ties(Given g, const Load& load) {
+    Project project;
+    if (const int code = load(g.file, project)) return code;
+    const TiesFollowed f = follow_ties(project, ground_beside(project, g.file));
+    for (const std::string& line : in_words(project, f.edit)) std::cout << line << "\n";
+    for (const GradeConflict& c : f.conflicts) std::cout << c.words << "\n";
+    for (const std::string& words : f.broken) std::cerr << words << "\n";
+    std::cout << f.moved << " of " << f.ties << " tied levels move\n";
+    if (!g.output.empty()) {
+        apply(project, f.edit);
+        if (const int code = write_with_assets(project, g.file, g.output)) return code;
+    }
+    return f.conflicts.empty() && f.broken.empty() ? done : conflict;
+}
+
 int run_mend(Given g, const Load& load) {
     Project project;
     if (const int code = load(g.file, project)) return code;
@@ -200,47 +217,6 @@ int run_mend(Given g, const Load& load) {
 }
 
 /// The run through an element, from its farthest head to its outfall, as a drawing.
-int run_profile(Given g, const Load& load) {
-    Project project;
-    if (const int code = load(g.file, project)) return code;
-    const ElementRef e = find_element(project, g.from);
-    if (!e.id) return fail("there is no structure or pipe \"" + g.from + "\".");
-    if (drawing_form(g.output) == DrawingForm::None)
-        return fail("name the file to write, with the ending .svg or .dxf: --output FILE.");
-    if (!(g.across >= 1 && g.across <= 1e5 && g.up >= 1 && g.up <= 1e5))
-        return fail("scales are between 1 and 100000, as in --across 500 --up 50.");
-    const RainEvent* event = g.every.empty() ? design_event(project) : find_event(project, g.every);
-    if (!event && !g.every.empty()) return fail("there is no event \"" + g.every + "\".");
-    const auto network = std::make_shared<const Network>(compile(project));
-    std::optional<EventResult> result;
-    Review rev;
-    if (event) {
-        result = solve_one(network, rain_of(*event));
-        rev = review(project, *result);
-    }
-    const Profile p = profile_of(project, *network, result ? &*result : nullptr, result ? &rev : nullptr, e);
-    ProfileSheetOptions options;
-    options.across = g.across;
-    options.up = g.up;
-    options.crossings = clashes(project);
-    for (const RainEvent* rain : g.all_events ? events_in_order(project) : std::vector<const RainEvent*>{}) {
-        if (rain == event) continue;
-        const EventResult other = solve_one(network, rain_of(*rain));
-        std::vector<std::vector<Point>> lines;
-        for (const ProfileReach& r :
-             profile_of(project, *network, &other, nullptr, {Kind::Structure, p.stations.front().structure.value})
-                 .reaches)
-            if (r.hydraulic.size() > 1) lines.push_back(r.hydraulic);
-        options.others.emplace_back(rain->name, std::move(lines));
-    }
-    options.finished = ground_along(project, p, ground_beside(project, g.file));
-    const ProfileSheet sheet = profile_sheet(project, p, result ? &*result : nullptr, options);
-    if (sheet.list.empty()) return fail(g.from + " lies on no run that leads to an outfall.");
-    const SaveOutcome saved = save_drawing(sheet.list, sheet.width, sheet.height, g.output);
-    if (!saved.ok) std::cerr << saved.error << "\n";
-    return saved.ok ? done : bad_file;
-}
-
 int run_network(Given g, const Load& load) {
     Project project;
     if (const int code = load(g.file, project)) return code;
@@ -297,6 +273,9 @@ std::function<std::optional<int>()> add_grade_command(CLI::App& app, Load load) 
         ->check(CLI::IsMember({"project", "inverts", "0.8", "centres", "crowns"}));
     c->add_option("--output,-o", g->output, "File to write with the levels taken");
     c->add_flag("--json", g->json, "JSON in SI units instead of a table");
+    auto* t = app.add_subcommand("ties", "Levels follow the ground, rims and pipes they were tied to when graded");
+    t->add_option("project", g->file, "Project file, or demo")->required();
+    t->add_option("--output,-o", g->output, "File to write with the levels");
     auto* m = app.add_subcommand("mend", "The fewest larger pipes that keep the limits of a run");
     m->add_option("project", g->file, "Project file, or demo")->required();
     m->add_option("from", g->from, "Structure at the head of the run")->required();
@@ -309,17 +288,9 @@ std::function<std::optional<int>()> add_grade_command(CLI::App& app, Load load) 
     n->add_option("--outfall", g->to, "Where to (default: the lowest)");
     n->add_option("--output,-o", g->output, "File to write with the pipes");
     n->add_flag("--json", g->json, "JSON in SI units instead of words");
-    auto* d = app.add_subcommand("profile", "The profile of the run through an element at true scale, as SVG or DXF");
-    d->add_option("project", g->file, "Project file, or demo")->required();
-    d->add_option("element", g->from, "Structure or pipe")->required();
-    d->add_option("--output,-o", g->output, "File to write, .svg or .dxf")->required();
-    d->add_option("--event,-e", g->every, "Event by name or return period (default: the minor system's)");
-    d->add_flag("--all-events", g->all_events, "With the grade lines of all other events");
-    d->add_option("--across", g->across, "Scale along the run (500)");
-    d->add_option("--up", g->up, "Scale in height (50)");
-    return [g, c, m, n, d, load = std::move(load)]() -> std::optional<int> {
+    return [g, c, t, m, n, load = std::move(load)]() -> std::optional<int> {
         if (*n) return run_network(*g, load);
-        if (*d) return run_profile(*g, load);
+        if (*t) return run_ties(*g, load);
         if (*m) return run_mend(*g, load);
         if (!*c) return {};
         return run_grade(*g, load);

@@ -11,6 +11,7 @@
 #include "cli/calc_command.h"
 #include "cli/crossing_commands.h"
 #include "cli/design_commands.h"
+#include "cli/drawing_commands.h"
 #include "cli/findings_printer.h"
 #include "cli/grade_command.h"
 #include "cli/site_commands.h"
@@ -390,6 +391,7 @@ int main(int argc, char** argv) {
         return load(path, project);
     };
     const auto site = culvert::cli::add_site_commands(app, load_resolved);
+    const auto drawings = culvert::cli::add_drawing_commands(app, load_resolved);
     const auto grade = culvert::cli::add_grade_command(app, load_resolved);
     const auto crossings = culvert::cli::add_crossing_commands(app, load_resolved);
     const auto calc = culvert::cli::add_calc_command(app);
@@ -407,6 +409,7 @@ int main(int argc, char** argv) {
         if (*c_convert) return run_convert(file, output, units);
         if (*c_bench) return run_bench(file);
         if (const auto code = site()) return *code;
+        if (const auto code = drawings()) return *code;
         if (const auto code = grade()) return *code;
         if (const auto code = crossings()) return *code;
         if (const auto code = calc()) return *code;

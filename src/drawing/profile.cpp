@@ -148,6 +148,49 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
     return p;
 }
 
+Profile profile_between(const Profile& whole, StructureId a, StructureId b) {
+    const auto place = [&](StructureId id) {
+        return std::find_if(whole.stations.begin(), whole.stations.end(),
+                            [id](const ProfileStation& s) { return s.structure == id; });
+    };
+    auto first = place(a), last = place(b);
+    if (first == whole.stations.end() || last == whole.stations.end() || first == last) return {};
+    if (last < first) std::swap(first, last);
+    Profile part;
+    part.stations.assign(first, last + 1);
+    part.reaches.assign(whole.reaches.begin() + (first - whole.stations.begin()),
+                        whole.reaches.begin() + (last - whole.stations.begin()));
+    const double x = first->x;
+    part.low = 1e300;
+    part.high = -1e300;
+    const auto see = [&part](double level) {
+        if (!std::isfinite(level)) return;
+        part.low = std::min(part.low, level);
+        part.high = std::max(part.high, level);
+    };
+    for (ProfileStation& s : part.stations) {
+        s.x -= x;
+        for (const double level : {s.rim, s.bottom, s.level}) see(level);
+    }
+    for (ProfileReach& r : part.reaches) {
+        r.x0 -= x;
+        r.x1 -= x;
+        for (const double level : {r.invert_up, r.invert_down, r.invert_up + r.height, r.invert_down + r.height})
+            see(level);
+        for (auto* line : {&r.hydraulic, &r.energy})
+            for (Point& p : *line) {
+                p.x -= x;
+                see(p.y);
+            }
+    }
+    if (!(part.high > part.low)) {
+        part.low = 0;
+        part.high = 1;
+    }
+    part.length = part.stations.back().x;
+    return part;
+}
+
 std::vector<Point> ground_along(const Project& project, const Profile& profile, const Ground& ground) {
     std::vector<Point> out;
     for (std::size_t i = 0; i < profile.reaches.size() && !ground.empty(); ++i) {

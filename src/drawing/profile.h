@@ -37,6 +37,10 @@ struct Profile {
 Profile profile_of(const Project& project, const Network& network, const EventResult* result, const Review* review,
                    ElementRef through);
 
+/// The part of a profile between two of its structures, whichever stands first, its distances from the upper one; an
+/// empty profile where one of them is not on it.
+Profile profile_between(const Profile& whole, StructureId a, StructureId b);
+
 /// The ground along the run: distance, level; NaN parts it.
 std::vector<Point> ground_along(const Project& project, const Profile& profile, const Ground& ground);
 

@@ -13,6 +13,7 @@
 #include "exchange/delimited.h"
 #include "exchange/dxf_read.h"
 #include "exchange/site_import.h"
+#include "exchange/vector_read.h"
 
 namespace culvert {
 namespace {
@@ -282,13 +283,21 @@ BuriedImport load_buried_lines(const std::string& path, const UnitSet& units) {
                    [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
     std::error_code ignored;
     if (!std::filesystem::is_regular_file(path, ignored)) return Reader(units).fail("it is no file that can be read");
+    if (is_vector_file(path)) {
+        const VectorText read = read_vector(path, units.unit(Quantity::Length).factor);
+        if (!read.ok) return Reader(units).fail(read.error);
+        BuriedImport out = read_buried_lines(read.text, BuriedForm::GeoJson, units);
+        if (!read.remark.empty()) out.remarks.push_back(read.remark);
+        return out;
+    }
     std::ifstream file(path, std::ios::binary);
     if (!file) return Reader(units).fail("it cannot be read");
     const std::string text{std::istreambuf_iterator<char>(file), {}};
     if (ending == ".geojson" || ending == ".json") return read_buried_lines(text, BuriedForm::GeoJson, units);
     if (ending == ".dxf") return read_buried_lines(text, BuriedForm::Dxf, units);
     if (ending == ".csv" || ending == ".txt") return read_buried_lines(text, BuriedForm::Csv, units);
-    return Reader(units).fail("lines are read from CSV, GeoJSON and DXF: give the file one of these endings");
+    return Reader(units).fail(
+        "lines are read from CSV, GeoJSON, DXF, shapefile and GeoPackage: give the file one of these endings");
 }
 
 Edit buried_edit(const Project& project, const std::vector<BuriedLine>& lines, const std::string& source) {

@@ -10,6 +10,7 @@
 /// GeoJSON:  LineString and MultiLineString features (RFC 7946) in the project's plane coordinates, levels as the third
 ///           number of a place or as the property "level"; "name", "kind" (or "type"), "size" (or "diameter"),
 ///           "level_of"
+/// Shapefile and GeoPackage: as GeoJSON, their fields as its properties (vector_read.h)
 /// DXF:      lines and polylines; each layer is a kind where its name says so, levels are their heights where not 0
 ///
 /// Numbers without a unit are in the units the project shows. What a line lacks is left open: a crossing without a

@@ -6,6 +6,8 @@
 #include <iterator>
 #include <nlohmann/json.hpp>
 
+#include "exchange/vector_read.h"
+
 namespace culvert {
 namespace {
 
@@ -65,10 +67,10 @@ CoverLayer read_cover_layer(const std::string& text) {
             leave("it does not say what covers the ground: give it a property \"cover\"");
             continue;
         }
-        for (const char* key : {"C", "coefficient"})
+        for (const char* key : {"c", "C", "coefficient"})
             if (properties.contains(key) && properties[key].is_number())
                 cover.coefficient = properties[key].get<double>();
-        for (const char* key : {"CN", "curve_number"})
+        for (const char* key : {"cn", "CN", "curve_number"})
             if (properties.contains(key) && properties[key].is_number())
                 cover.curve_number = properties[key].get<double>();
         if (!std::isnan(cover.coefficient) && !(cover.coefficient >= 0 && cover.coefficient <= 1)) {
@@ -117,6 +119,14 @@ CoverLayer read_cover_layer(const std::string& text) {
 }
 
 CoverLayer load_cover_layer(const std::string& path) {
+    if (is_vector_file(path)) {
+        const VectorText read = read_vector(path, 1);
+        CoverLayer out;
+        out.error = read.error;
+        if (read.ok) out = read_cover_layer(read.text);
+        if (!read.remark.empty()) out.remarks.push_back(read.remark);
+        return out;
+    }
     std::ifstream file(path, std::ios::binary);
     if (!file) {
         CoverLayer out;

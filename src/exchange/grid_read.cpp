@@ -1,54 +1,17 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/grid_read.h"
 
-#include <dlfcn.h>
-#include <unistd.h>
-
-#include <climits>
 #include <cmath>
 
+#include "exchange/geo_module.h"
+
 namespace culvert {
-namespace {
-
-using ReadRaster = int (*)(const char* path, CulvertRaster* out, char* error, int size);
-using FreeRaster = void (*)(CulvertRaster*);
-constexpr const char* module_name = "culvert-raster.so";
-
-struct Module {
-    ReadRaster read = nullptr;
-    FreeRaster release = nullptr;
-    std::string error;
-};
-
-/// Beside the program, or where an installed program keeps its modules.
-Module open_module() {
-    Module m;
-    char self[PATH_MAX] = {};
-    const auto n = ::readlink("/proc/self/exe", self, sizeof self - 1);
-    std::string folder(self, n > 0 ? static_cast<std::size_t>(n) : 0);
-    folder = folder.substr(0, folder.rfind('/'));
-    for (const std::string& path : {folder + "/" + module_name, folder + "/../lib/calm-culvert/" + module_name}) {
-        void* library = ::dlopen(path.c_str(), RTLD_NOW | RTLD_LOCAL);
-        if (!library) {
-            m.error = ::dlerror();
-            continue;
-        }
-        m.read = reinterpret_cast<ReadRaster>(::dlsym(library, "culvert_read_raster"));
-        m.release = reinterpret_cast<FreeRaster>(::dlsym(library, "culvert_free_raster"));
-        if (m.read && m.release) return m;
-    }
-    return m;
-}
-
-}  // namespace
 
 SurfaceImport read_grid(const std::string& path) {
-    static const Module module = open_module();
+    const GeoModule& module = geo_module();
     SurfaceImport out;
     if (!module.read) {
-        out.problems.push_back(
-            {0, "grids cannot be read: the module " + std::string(module_name) + " did not open (" + module.error + ")",
-             "Install the package whole, with libgdal."});
+        out.problems.push_back({0, "grids cannot be read", module.missing + "."});
         return out;
     }
     CulvertRaster raster;

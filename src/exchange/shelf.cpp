@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "exchange/shelf.h"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <map>
@@ -10,10 +11,18 @@
 namespace culvert {
 namespace {
 
-constexpr std::array<std::string_view, 12> methods{"least_time",    "travel_velocity", "hold_flow",    "capacity_basis",
-                                                   "flooded_level", "loss_inlet",      "loss_manhole", "loss_joint",
-                                                   "default_cover", "default_slope",   "default_drop", "near_share"};
+constexpr std::array<std::string_view, 18> methods{
+    "least_time",   "travel_velocity", "hold_flow",      "capacity_basis",   "flooded_level", "loss_inlet",
+    "loss_manhole", "loss_joint",      "default_cover",  "default_slope",    "default_drop",  "near_share",
+    "loss_by",      "bend_loss",       "expansion_loss", "contraction_loss", "matching",      "edition"};
 
+constexpr std::size_t always = 12;  ///< of them: every set has had these
+/// Whether a set says something about a method; those of an earlier version do not about later ones.
+bool says(const Project& set, std::string_view key) {
+    const auto at = std::find(methods.begin(), methods.end(), key);
+    return at - methods.begin() < static_cast<std::ptrdiff_t>(always) ||
+           set.settings().origin[*field_index(Kind::Settings, key)] != Origin::Default;
+}
 Project blank(const Project& like) {
     Project p;
     p.settings_rows.change(settings_id)->system = like.settings().system;
@@ -60,6 +69,7 @@ Project criteria_of(const Project& project, const std::string& name, const std::
     }
     for (const Limit& l : project.limits)
         if (l.element == 0 && l.active) p.limits.insert(l);
+    p.finding_ranks = project.finding_ranks;
     return p;
 }
 
@@ -67,7 +77,7 @@ Edit criteria_edit(const Project& project, const Project& criteria) {
     Editing e(project, "Criteria " + criteria.settings().criteria);
     for (const std::string_view key : methods) {
         const auto& f = fields_of<Settings>()[*field_index(Kind::Settings, key)];
-        if (!same_value(get(project.settings(), f), get(criteria.settings(), f)))
+        if (says(criteria, key) && !same_value(get(project.settings(), f), get(criteria.settings(), f)))
             e.set(Kind::Settings, settings_id, key, get(criteria.settings(), f), Origin::Catalogue);
     }
     e.set(Kind::Settings, settings_id, "criteria", criteria.settings().criteria, Origin::Catalogue);
@@ -92,6 +102,25 @@ Edit criteria_edit(const Project& project, const Project& criteria) {
     for (const auto& [key, id] : have)
         if (!kept.contains(id) && project.limits.find(id)->active)
             e.set(Kind::Limit, id, "active", false, Origin::Catalogue);
+    // Ranks of findings are the set's: what it does not name has its usual one again.
+    std::map<std::string, const FindingRank*> wanted;
+    for (const FindingRank& r : criteria.finding_ranks) wanted[r.finding] = &r;
+    for (const FindingRank& r : project.finding_ranks) {
+        const auto at = wanted.find(r.finding);
+        if (at == wanted.end()) {
+            e.remove(Kind::FindingRank, r.id);
+            continue;
+        }
+        if (at->second->rank != r.rank) e.set(Kind::FindingRank, r.id, "rank", at->second->rank, Origin::Catalogue);
+        if (at->second->source != r.source)
+            e.set(Kind::FindingRank, r.id, "source", at->second->source, Origin::Catalogue);
+        wanted.erase(at);
+    }
+    for (const auto& [finding, rank] : wanted) {
+        FindingRank row = *rank;
+        if (project.finding_ranks.find(row.id)) row.id = random_id();
+        e.insert(row);
+    }
     return e.take();
 }
 
@@ -119,11 +148,26 @@ std::vector<std::string> criteria_differences(const Project& a, const Project& b
                                                                       : "") +
                       ": " + shown(pair.second) + ", was " + shown(pair.first));
     }
+    std::map<std::string, std::array<std::string, 2>> ranks;
+    const std::size_t rank_field = *field_index(Kind::FindingRank, "rank");
+    const auto rank_words = [&](const Project& p, std::size_t side) {
+        for (const FindingRank& r : p.finding_ranks)
+            ranks[r.finding][side] =
+                value_text(p, Kind::FindingRank, rank_field, get(r, fields_of<FindingRank>()[rank_field]));
+    };
+    rank_words(a, 0);
+    rank_words(b, 1);
+    for (auto& [finding, sides] : ranks) {
+        if (sides[0] == sides[1]) continue;
+        for (std::string& s : sides)
+            if (s.empty()) s = "its usual rank";
+        out.push_back("finding \"" + finding + "\": " + sides[1] + ", was " + sides[0]);
+    }
     for (const std::string_view key : methods) {
         const std::size_t i = *field_index(Kind::Settings, key);
         const auto& f = fields_of<Settings>()[i];
         const Value x = get(a.settings(), f), y = get(b.settings(), f);
-        if (!same_value(x, y))
+        if (says(b, key) && !same_value(x, y))
             out.push_back(std::string(f.label) + ": " + value_text(b, Kind::Settings, i, y) + ", was " +
                           value_text(b, Kind::Settings, i, x));
     }

@@ -92,7 +92,7 @@ std::string svg_of(const DisplayList& list, double width, double height) {
     return out + "</svg>\n";
 }
 
-std::string dxf_of(const DisplayList& list) {
+std::string dxf_of(const DisplayList& list, double height) {
     const Scratch scratch;
     DL_Dxf dxf;
     const std::unique_ptr<DL_WriterA> w(dxf.out(scratch.path.c_str(), DL_Codes::AC1009));
@@ -124,7 +124,7 @@ std::string dxf_of(const DisplayList& list) {
             std::string plain;
             for (const char c : d.text)
                 if (static_cast<unsigned char>(c) >= 0x20) plain += c;
-            dxf.writeText(*w, DL_TextData(p.x, p.y, 0, p.x, p.y, 0, letters, 1, 0, 0, 0, plain, "STANDARD", 0), at);
+            dxf.writeText(*w, DL_TextData(p.x, p.y, 0, p.x, p.y, 0, height, 1, 0, 0, 0, plain, "STANDARD", 0), at);
             continue;
         }
         const bool closed = d.type == Drawn::Type::Area;
@@ -147,11 +147,12 @@ DrawingForm drawing_form(const std::string& path) {
     return ending == ".svg" ? DrawingForm::Svg : ending == ".dxf" ? DrawingForm::Dxf : DrawingForm::None;
 }
 
-SaveOutcome save_drawing(const DisplayList& list, double width, double height, const std::string& path) {
+SaveOutcome save_drawing(const DisplayList& list, double width, double height, const std::string& path,
+                         double letter_height) {
     const DrawingForm form = drawing_form(path);
     if (form == DrawingForm::Svg) return save_text(svg_of(list, width, height), path);
     if (form != DrawingForm::Dxf) return {false, path + ": give the file the ending .svg or .dxf"};
-    const std::string bytes = dxf_of(list);
+    const std::string bytes = dxf_of(list, letter_height);
     if (bytes.empty())
         return {false, path +
                            ": no drawing could be made in the folder for temporary files (TMPDIR): is it there, "

@@ -106,18 +106,44 @@ class TestBuriedLines : public QObject {
         QVERIFY(back.ok && back.problems.empty());
         QVERIFY(back.project == p);
     }
+    /// Fields in capitals, heights of the points, a size with its unit; another file of the same in feet.
+    void a_shapefile_gives_its_lines() {
+        const std::string folder = std::string(CULVERT_SOURCE) + "/tests/exchange/readable/";
+        for (const char* name : {"mains.shp", "mains-feet.shp"}) {
+            const BuriedImport r = load_buried_lines(folder + name, UnitSet(UnitSystem::Si));
+            QVERIFY2(r.ok, r.error.c_str());
+            QCOMPARE(r.lines.size(), std::size_t{2});
+            const BuriedLine &w = r.lines[0], &g = r.lines[1];
+            QCOMPARE(w.name, std::string("W1"));
+            QCOMPARE(w.kind, LineKind::Water);
+            QVERIFY(std::abs(w.size - 0.15) < 1e-12 && std::abs(g.size - 0.1) < 1e-12);
+            QCOMPARE(g.kind, LineKind::Gas);
+            const Point corners[] = {{100, 200}, {150, 220}, {180, 260}};
+            QCOMPARE(w.line.size(), std::size_t{3});
+            for (std::size_t i = 0; i < 3; ++i) QVERIFY(distance(w.line[i], corners[i]) < 1e-6);
+            QCOMPARE(w.levels, (std::vector<double>{18.5, 18.2, 18.0}));
+            QCOMPARE(r.remarks.empty(), std::string(name) == "mains.shp");  // the other was converted
+        }
+        const std::string bad = std::string(CULVERT_SOURCE) + "/tests/exchange/malformed-lines/";
+        for (const auto& [name, words] :
+             {std::pair{"alone.shp", ".shx is not there"}, {"degrees.shp", "longitudes"}, {"cut.shp", "cut short"}}) {
+            const BuriedImport r = load_buried_lines(bad + name, UnitSet(UnitSystem::Si));
+            QVERIFY2(r.error.find(words) != std::string::npos, r.error.c_str());
+        }
+    }
     void malformed_files_say_what_is_wrong() {
         const QDir folder(QString(CULVERT_SOURCE) + "/tests/exchange/malformed-lines");
         const QStringList names = folder.entryList(QDir::Files);
         QVERIFY(names.size() >= 11);
         for (const QString& name : names) {
+            if (name.endsWith(".dbf") || name.endsWith(".shx") || name.endsWith(".prj")) continue;  // beside a .shp
             const BuriedImport r = load_buried_lines(folder.filePath(name).toStdString(), UnitSet(UnitSystem::Si));
             QVERIFY2(!r.ok && !r.error.empty() && r.lines.empty(), qPrintable(name));
         }
         for (const char* path : {"/nowhere/at all.csv", "/dev/zero", "/tmp"})
             QVERIFY(!load_buried_lines(path, UnitSet(UnitSystem::Si)).ok);
         QVERIFY(load_buried_lines((std::string(CULVERT_SOURCE) + "/README.md"), UnitSet(UnitSystem::Si))
-                    .error.find("CSV, GeoJSON and DXF") != std::string::npos);
+                    .error.find("CSV, GeoJSON, DXF, shapefile and GeoPackage") != std::string::npos);
     }
 };
 QTEST_GUILESS_MAIN(TestBuriedLines)

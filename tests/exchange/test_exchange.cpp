@@ -102,7 +102,7 @@ class TestExchange : public QObject {
         QVERIFY(text.find("\"size\": 18,") != std::string::npos);
         QCOMPARE(std::count(text.begin(), text.end(), '\n'),
                  static_cast<long>(p.limits.size() + p.sizes.size() + p.structure_types.size() + p.clearances.size() +
-                                   1 + 3 + 5 * 2 + 14 + 1));
+                                   1 + 3 + 5 * 2 + 15 + 1));
         // One changed value is one changed line.
         p.pipes.change(0xb1)->invert_from = 30;
         const std::string after = write_project(p);

@@ -228,6 +228,12 @@ class TestPaste : public QObject {
         group.element = 0;
         group.group = "quay";
         p.limits.insert(group);
+        FindingRank rank;
+        rank.id = 79;
+        rank.finding = "pipe too steep";
+        rank.rank = RankedAs::Note;
+        p.finding_ranks.insert(rank);
+        p.settings_rows.change(settings_id)->contraction_loss = 0.1;
         const Project set = criteria_of(p, "Vale rules", "2026-11", "invented");
         QCOMPARE(set.settings().criteria, std::string("Vale rules, 2026-11"));
         QVERIFY(!set.limits.find(77) && set.limits.find(78));  // exceptions of single elements belong to the site
@@ -240,6 +246,10 @@ class TestPaste : public QObject {
         Limit* some = q.limits.change((++q.limits.begin())->id);
         some->value *= 1.7;
         q.settings_rows.change(settings_id)->least_time = 777;
+        FindingRank other = rank;  // ranks what the set does not
+        other.finding = "pipe too flat";
+        other.rank = RankedAs::Off;
+        q.finding_ranks.insert(other);
         QVERIFY(!criteria_differences(q, read.project).empty());
         const Project before = q;
         const Edit edit = criteria_edit(q, read.project);
@@ -248,6 +258,17 @@ class TestPaste : public QObject {
         QCOMPARE(q.settings().criteria, set.settings().criteria);
         QCOMPARE(q.limits.find(77)->value, 0.5);
         QVERIFY(criteria_edit(q, read.project).empty());
+        QCOMPARE(q.finding_ranks.size(), std::size_t{1});
+        QCOMPARE(q.finding_ranks.begin()->finding, rank.finding);
+        QCOMPARE(q.finding_ranks.begin()->rank, RankedAs::Note);
+        QCOMPARE(q.settings().contraction_loss, 0.1);
+        // A set of an earlier version says nothing about later methods: they stay.
+        Project early = read.project;
+        Settings* s = early.settings_rows.change(settings_id);
+        for (const char* key : {"bend_loss", "contraction_loss"})
+            s->origin[*field_index(Kind::Settings, key)] = Origin::Default;
+        s->contraction_loss = s->bend_loss = 0;
+        QVERIFY(criteria_edit(q, early).empty());
         // A limit that the set does not hold is switched off, not lost.
         Project less = read.project;
         const Limit dropped = *less.limits.begin();

@@ -74,6 +74,7 @@ class TestHouse : public QObject {
                               read(QString(CULVERT_SOURCE) + "/tests/review/test_street_settings.cpp") +
                               read(QString(CULVERT_SOURCE) + "/tests/design/test_propose_design.cpp") +
                               read(QString(CULVERT_SOURCE) + "/tests/analysis/test_outlets.cpp") +
+                              read(QString(CULVERT_SOURCE) + "/tests/analysis/test_minor_losses.cpp") +
                               read(QString(CULVERT_SOURCE) + "/tests/review/test_policy.cpp") +
                               read(QString(CULVERT_SOURCE) + "/tests/crossings/test_crossings.cpp");
         QStringList without;

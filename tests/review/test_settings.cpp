@@ -428,6 +428,12 @@ class TestSettings : public QObject {
         buried.line = {{0, 50}, {100, 50}};
         buried.levels = {100};
         p.buried_lines.insert(buried);
+        ProfileRun kept;
+        kept.id = 42;
+        kept.name = "main";
+        kept.from = {1};
+        kept.to = {3};
+        p.profiles.insert(kept);
         std::uint64_t clearance = 0;
         for (const Clearance& c : p.clearances) clearance = c.id;  // the last
         RainEvent second = *p.events.begin();
@@ -498,6 +504,8 @@ class TestSettings : public QObject {
             {Kind::BuriedLine, 41, "name", std::string(), "no name"},
             {Kind::BuriedLine, 41, "line", std::vector<Point>{{0, 0}}, "a line without length"},
             {Kind::BuriedLine, 41, "levels", std::vector<double>{1, 2, 3}, "levels at fault"},
+            {Kind::ProfileRun, 42, "from", std::uint64_t{99}, nowhere},
+            {Kind::ProfileRun, 42, "name", std::string(), "no name"},
             {Kind::Clearance, clearance, "vertical", -1.0, range},
             {Kind::Clearance, clearance, "kind", 1, "two clearances of one kind"},
             {Kind::Pipe, 11, "barrels", 0.0, "cannot be solved"},

@@ -229,11 +229,12 @@ void Card::add_service() {
             const QRectF head(label + static_cast<double>(e) * cell, 28, cell, 14);
             p.drawText(head, Qt::AlignCenter,
                        event ? text(document_.units().number(event->return_period, Quantity::Years)) : QString());
-            places.push_back({QRectF(head.left(), 28, cell, 84), "View " + (event ? text(event->name) : QString()),
+            places.push_back({QRectF(head.left(), 28, cell, s.on_street ? 100 : 84), "View " + (event ? text(event->name) : QString()),
                               [this, id = s.events[e]] { document_.set_event(id); }});
         }
         double y = 44;
         for (std::size_t row = 0; row < s.rows.size(); ++row) {
+            if (row == 4 && !s.on_street) continue;
             p.setFont(lettering(8.5));
             p.setPen(t.ink);
             p.drawText(QPointF(0, y + 11), text(service_names[row]));

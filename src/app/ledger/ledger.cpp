@@ -58,6 +58,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
                                       {Kind::BuriedLine, "Buried lines"},
                                       {Kind::Clearance, "Clearances"},
                                       {Kind::OutfallLevel, "Outfall levels"},
+                                      {Kind::ProfileRun, "Profiles"},
                                       {Kind::AcceptedFinding, "Accepted findings"},
                                       {Kind::FindingRank, "Finding ranks"},
                                       {Kind::Surface, "Surfaces"},

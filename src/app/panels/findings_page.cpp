@@ -157,7 +157,8 @@ QVariant FindingsModel::data(const QModelIndex& at, int role) const {
         return mark;
     }
     const auto* remedies = document_.remedies_of(f);
-    const bool tried = remedies && !remedies->empty();
+    const bool told = remedies && !remedies->empty();
+    const bool tried = told && !remedies->front().edit.empty();
     if (role == Qt::ForegroundRole) {
         if (document_.dimmed() || f.accepted) return t.quiet;
         if (at.column() == 2) return t.quiet;
@@ -168,9 +169,10 @@ QVariant FindingsModel::data(const QModelIndex& at, int role) const {
     if (role == Qt::ToolTipRole) {
         QString tip = text(f.title) + "\n" + text(f.detail) + "\n" + text(f.remedy);
         if (is_fresh(f)) tip.prepend("New since the last change: ");
-        if (tried)
+        if (told)
             for (const Remedy& r : *remedies)
-                tip += QString("\n%1: %2 gone, %3 new").arg(text(r.text)).arg(r.gone).arg(r.added);
+                tip += "\n" + text(r.text) +
+                       (r.edit.empty() ? QString() : QString(": %1 gone, %2 new").arg(r.gone).arg(r.added));
         return tip;
     }
     if (role != Qt::DisplayRole) return {};
@@ -192,6 +194,7 @@ QVariant FindingsModel::data(const QModelIndex& at, int role) const {
                            .arg(r.gone)
                            .arg(r.added ? QString("%1 new").arg(r.added) : QString("none new"));
             }
+            if (told) return text(remedies->front().text);
             return remedies && f.check.verdict == Verdict::Beyond
                        ? QString("no single step mends it; ") + text(f.remedy)
                        : text(f.remedy);

@@ -106,7 +106,8 @@ bool GradePanel::begin(const std::vector<ElementRef>& elements) {
         said_->setText(text(found.error));
         return false;
     }
-    if (found.pipes != run_) {
+    const bool other = found.pipes != run_;
+    if (other) {
         pins_.clear();
         every_->clear();
         matching_->setCurrentIndex(number_of(document_.project().settings().matching));
@@ -117,6 +118,15 @@ bool GradePanel::begin(const std::vector<ElementRef>& elements) {
     bare.pipes = run_;
     const Graded now = grade_run(document_.committed(), *net, bare, document_.site().ground());
     for (const GradedPlace& p : now.places) places_.push_back(p.structure);
+    if (other)  // what the run was tied to when it was graded last
+        for (std::size_t i = 0; i < run_.size() && i + 1 < places_.size(); ++i) {
+            const Pipe& p = *document_.committed().pipes.find(run_[i].value);
+            const bool along = p.from == places_[i];
+            if (const auto& tie = along ? p.tie_from : p.tie_to; !tie.empty())
+                pins_[places_[i].value].leaving = text(tie);
+            if (const auto& tie = along ? p.tie_to : p.tie_from; !tie.empty())
+                pins_[places_[i + 1].value].arriving = text(tie);
+        }
     if (pins_.empty() && now.error.empty() && !now.places.empty()) {
         const UnitSet u = document_.units();
         const GradedPlace &head = now.places.front(), &end = now.places.back();
@@ -178,6 +188,7 @@ std::optional<RunAsk> GradePanel::asked(QString& error) const {
     RunAsk ask;
     ask.pipes = run_;
     ask.matching = static_cast<Matching>(matching_->currentIndex());
+    ask.all_ties = true;
     const auto name = [&](StructureId s) { return text(element_name(project, Kind::Structure, s.value)); };
     for (const StructureId s : places_) {
         PlaceAsk place;

@@ -45,7 +45,6 @@ void QuantitiesPanel::refresh() {
 void QuantitiesPanel::show_lines(Quantities found) {
     shown_ = std::move(found);
     const UnitSet u = document_.units();
-    const bool us = u.system() == UnitSystem::Us;
     const QSignalBlocker quiet(table_);
     table_->setRowCount(static_cast<int>(shown_.lines.size()));
     constexpr const char* statuses[] = {"proposed", "existing", "abandoned"};
@@ -58,30 +57,19 @@ void QuantitiesPanel::show_lines(Quantities found) {
             table_->setItem(row, column, item);
         };
         const auto money = [](double v) { return std::isnan(v) ? QString() : QString::number(v, 'f', 0); };
-        constexpr double cubic_yard = 0.764554857984;
-        QString amount = QString::number(l.count);
-        double unit = 1;  // what the price is of
-        if (l.group == QuantityLine::Group::Pipe) {
-            amount = text(u.text(l.amount, Quantity::Length));
-            unit = u.unit(Quantity::Length).factor;
-        }
-        if (l.group == QuantityLine::Group::Excavation) {
-            unit = us ? cubic_yard : 1;
-            amount = QString::number(l.amount / unit, 'f', 0) + (us ? " yd³" : " m³");
-        }
         cell(0, text(l.what), false);
         cell(1, statuses[static_cast<int>(l.status)], false);
         cell(2, text(depth_words(l, u)), false);
         cell(3, QString::number(l.count), true);
-        cell(4, amount, true);
-        cell(5, money(l.price * unit), true);
+        cell(4, text(amount_words(l, u)), true);
+        cell(5, std::isnan(l.price) ? QString() : text(u.text(l.price, price_quantity(l.group))), true);
         cell(6, money(l.cost), true);
     }
     for (int column = 1; column < table_->columnCount(); ++column) table_->resizeColumnToContents(column);
     QString words =
         QString(
-            "What is proposed costs %1; structures have no price. Existing pipes cost nothing. Prices stand "
-            "among the defaults: of a cubic metre dug, and of a metre of pipe a metre wide.")
+            "What is proposed costs %1; existing pipes cost nothing. The prices of digging and of pipes stand "
+            "among the defaults, those of structures with their types.")
             .arg(shown_.cost, 0, 'f', 0);
     if (!shown_.left_out.empty())
         words += QString(" %1 pipes without levels or rims are not counted.").arg(shown_.left_out.size());

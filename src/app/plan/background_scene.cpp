@@ -8,8 +8,6 @@
 
 namespace culvert::app {
 
-namespace bgi = boost::geometry::index;
-
 void BackgroundScene::update(const Project& project, const Site& site) {
     std::vector<const void*> drawings;
     for (const Background& row : project.backgrounds) {
@@ -22,7 +20,7 @@ void BackgroundScene::update(const Project& project, const Site& site) {
     lines_.clear();
     texts_.clear();
     bounds_ = {};
-    std::vector<std::pair<GeoBox, std::size_t>> boxes;
+    std::vector<BoundingBox> boxes;
     for (const Background& row : project.backgrounds) {
         const SiteBackground* b = site.background(row.id);
         if (!row.visible || !b || !b->drawing) continue;
@@ -41,7 +39,7 @@ void BackgroundScene::update(const Project& project, const Site& site) {
                 high = std::max(high, p.y());
             }
             if (!(left <= right)) return;
-            boxes.emplace_back(GeoBox({left, low}, {right, high}), lines_.size());
+            boxes.push_back({left, low, right, high});
             const QRectF box(left, low, right - left, high - low);
             bounds_ = bounds_.isNull() ? box : bounds_.united(box);
             lines_.push_back({row.id, layer, row.dim, std::move(points), box});
@@ -63,15 +61,11 @@ void BackgroundScene::update(const Project& project, const Site& site) {
         for (const Drawing::Text& t : b->drawing->texts)
             if (shown(t.layer)) texts_.push_back({row.dim, {t.at.x, t.at.y}, t.height, t.angle, text(t.text)});
     }
-    tree_ = decltype(tree_)(boxes);
+    index_ = BoxIndex(boxes);
 }
 
 std::vector<std::size_t> BackgroundScene::lines_in(const QRectF& r) const {
-    std::vector<std::size_t> out;
-    for (auto it = tree_.qbegin(bgi::intersects(GeoBox({r.left(), r.top()}, {r.right(), r.bottom()})));
-         it != tree_.qend(); ++it)
-        out.push_back(it->second);
-    return out;
+    return index_.meeting({r.left(), r.top(), r.right(), r.bottom()});
 }
 
 int BackgroundScene::near(QPointF at, double reach, QPointF& place) const {

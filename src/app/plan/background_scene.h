@@ -1,12 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
-#include <boost/geometry.hpp>
-#include <boost/geometry/geometries/box.hpp>
-#include <boost/geometry/geometries/point_xy.hpp>
-#include <boost/geometry/index/rtree.hpp>
-
 #include "app/desk/site.h"
+#include "core/geometry/box_index.h"
 
 namespace culvert::app {
 
@@ -36,16 +32,12 @@ class BackgroundScene {
     [[nodiscard]] QRectF bounds() const { return bounds_; }
 
   private:
-    using GeoPoint = boost::geometry::model::d2::point_xy<double>;
-    using GeoBox = boost::geometry::model::box<GeoPoint>;
     Table<Background> seen_;
     std::vector<const void*> seen_drawings_;
     std::vector<Line> lines_;
     std::vector<Text> texts_;
     QRectF bounds_;
-    boost::geometry::index::rtree<std::pair<GeoBox, std::size_t>, boost::geometry::index::quadratic<16>> tree_;
+    BoxIndex index_;
 };
-
-/// Layers of a background that are off.
 
 }  // namespace culvert::app

@@ -3,14 +3,13 @@
 
 #include <QPolygonF>
 #include <cmath>
+#include <numeric>
 #include <unordered_map>
 
 #include "core/model/catchment_time.h"
 #include "core/streets/street.h"
 
 namespace culvert::app {
-
-namespace bgi = boost::geometry::index;
 
 /// Sizes, rims and names change more often than places: then lists and trees stay, and only their values are renewed.
 bool PlanScene::update_in_place(const Project& p) {
@@ -116,14 +115,14 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
         low = std::min(low, at.y());
         high = std::max(high, at.y());
     };
-    std::vector<std::pair<GeoPoint, std::size_t>> points;
+    std::vector<BoundingBox> points;
     for (const Structure& s : p.structures) {
         if (!placed(s)) continue;  // it has no place: named among the findings
-        points.emplace_back(GeoPoint(s.x, s.y), structures_.size());
+        points.push_back({s.x, s.y, s.x, s.y});
         structures_.push_back({s.id, {s.x, s.y}, s.kind, s.name, s.rim});
         grow({s.x, s.y});
     }
-    std::vector<std::pair<GeoBox, std::size_t>> boxes;
+    std::vector<BoundingBox> boxes;
     for (const Pipe& pipe : p.pipes) {
         const Structure *a = p.structures.find(pipe.from.value), *b = p.structures.find(pipe.to.value);
         if (!a || !b || !placed(*a) || !placed(*b) || !in_reach(pipe.bends)) continue;
@@ -138,7 +137,7 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
             y1 = std::max(y1, q.y());
             grow(q);
         }
-        boxes.emplace_back(GeoBox({x0, y0}, {x1, y1}), pipes_.size());
+        boxes.push_back({x0, y0, x1, y1});
         pipes_.push_back(std::move(shown));
     }
     std::unordered_map<std::uint64_t, std::pair<double, double>> covers;  // area, and C times area
@@ -219,31 +218,21 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
         lines_.push_back(std::move(shown));
     }
     bounds_ = left <= right ? QRectF(left, low, right - left, high - low) : QRectF();
-    structure_tree_ = Tree<GeoPoint>(points);
-    pipe_tree_ = Tree<GeoBox>(boxes);
+    structure_index_ = BoxIndex(points);
+    pipe_index_ = BoxIndex(boxes);
 }
 
+static BoundingBox box_of(const QRectF& rect) { return {rect.left(), rect.top(), rect.right(), rect.bottom()}; }
+static std::vector<std::size_t> all_of(std::size_t count) {
+    std::vector<std::size_t> out(count);
+    std::iota(out.begin(), out.end(), std::size_t{0});
+    return out;
+}
 std::vector<std::size_t> PlanScene::pipes_in(const QRectF& rect) const {
-    std::vector<std::size_t> found;
-    if (rect.contains(bounds_)) {
-        found.resize(pipes_.size());
-        for (std::size_t i = 0; i < found.size(); ++i) found[i] = i;
-        return found;
-    }
-    for (auto it = pipe_tree_.qbegin(bgi::intersects(box_of(rect))); it != pipe_tree_.qend(); ++it)
-        found.push_back(it->second);
-    return found;
+    return rect.contains(bounds_) ? all_of(pipes_.size()) : pipe_index_.meeting(box_of(rect));
 }
 std::vector<std::size_t> PlanScene::structures_in(const QRectF& rect) const {
-    std::vector<std::size_t> found;
-    if (rect.contains(bounds_)) {
-        found.resize(structures_.size());
-        for (std::size_t i = 0; i < found.size(); ++i) found[i] = i;
-        return found;
-    }
-    for (auto it = structure_tree_.qbegin(bgi::intersects(box_of(rect))); it != structure_tree_.qend(); ++it)
-        found.push_back(it->second);
-    return found;
+    return rect.contains(bounds_) ? all_of(structures_.size()) : structure_index_.meeting(box_of(rect));
 }
 
 std::uint64_t PlanScene::structure_at(QPointF at, double reach) const {

@@ -3,11 +3,8 @@
 
 #include <QPointF>
 #include <QRectF>
-#include <boost/geometry.hpp>
-#include <boost/geometry/geometries/box.hpp>
-#include <boost/geometry/geometries/point_xy.hpp>
-#include <boost/geometry/index/rtree.hpp>
 
+#include "core/geometry/box_index.h"
 #include "core/model/change_set.h"
 #include "core/model/project.h"
 #include "core/review/review.h"
@@ -106,11 +103,6 @@ class PlanScene {
     bool update_rows(const Project& project, const ChangeSet& what);
     void take_values(PlanStructure& shown, const Structure& row);
     void take_values(PlanPipe& shown, const Pipe& row);
-    using GeoPoint = boost::geometry::model::d2::point_xy<double>;
-    using GeoBox = boost::geometry::model::box<GeoPoint>;
-    template <class G>
-    using Tree = boost::geometry::index::rtree<std::pair<G, std::size_t>, boost::geometry::index::quadratic<16>>;
-    static GeoBox box_of(const QRectF& rect) { return {{rect.left(), rect.top()}, {rect.right(), rect.bottom()}}; }
 
     Table<Structure> seen_structures_;
     Table<Pipe> seen_pipes_;
@@ -129,8 +121,7 @@ class PlanScene {
     std::vector<PlanStreet> streets_;
     std::vector<PlanLine> lines_;
     QRectF bounds_;
-    Tree<GeoBox> pipe_tree_;
-    Tree<GeoPoint> structure_tree_;
+    BoxIndex pipe_index_, structure_index_;
 };
 
 }  // namespace culvert::app

@@ -23,7 +23,7 @@ void ProfileView::find_other_events() {
     for (const RainEvent* e : events_in_order(document_.project())) {
         const auto r = document_.result({e->id});
         if (r == viewed || !r || !r->network || r->revision != viewed->revision) continue;
-        const Profile run = profile_of(document_.project(), *r->network, r.get(), nullptr, through_);
+        const Profile run = run_of(*r->network, r.get(), nullptr);
         if (run.reaches.size() != profile_.reaches.size()) continue;
         OtherGradeLine line{e->name, {}};
         for (const ProfileReach& reach : run.reaches)

@@ -14,17 +14,17 @@ namespace culvert::app {
 namespace {
 
 /// Paints a sheet; the painter's unit is a millimetre, the origin the upper left corner.
-void paint_sheet(QPainter& p, const ProfileSheet& sheet) {
+void paint_sheet(QPainter& p, const DisplayList& list, double height) {
     QFont font = lettering(8);
     font.setPointSizeF(7.1);  // 2.5 mm
-    for (const Drawn& d : sheet.list) {
+    for (const Drawn& d : list) {
         const InkStyle s = style_of(d.ink);
         const QColor colour("#" + QString(s.colour));
         QPolygonF line;
         bool known = !d.points.empty();
         for (const Point& q : d.points) {
             known = known && std::isfinite(q.x) && std::isfinite(q.y);
-            line << QPointF(q.x, sheet.height - q.y);
+            line << QPointF(q.x, height - q.y);
         }
         if (!known) continue;
         QPen pen(colour, s.width);
@@ -60,25 +60,29 @@ ProfileSheet ProfileView::sheet(double across, double up) {
     return profile_sheet(document_.project(), profile_, r.get(), options);
 }
 
-QString write_sheet(const ProfileSheet& sheet, const QString& path) {
-    if (sheet.list.empty()) return "There is no profile to save: select a run that leads to an outfall.";
+QString write_paper(const DisplayList& list, double width, double height, double letters, const QString& path) {
     const QString ending = path.section('.', -1).toLower();
     SaveOutcome saved{false, plain(path) + ": give the file the ending .pdf, .svg or .dxf"};
     if (ending == "pdf") {
         QBuffer pages;
         pages.open(QIODevice::WriteOnly);
         QPdfWriter writer(&pages);
-        writer.setPageSize(QPageSize(QSizeF(sheet.width, sheet.height), QPageSize::Millimeter));
+        writer.setPageSize(QPageSize(QSizeF(width, height), QPageSize::Millimeter));
         writer.setPageMargins({0, 0, 0, 0});
         QPainter p(&writer);
-        p.scale(writer.width() / sheet.width, writer.height() / sheet.height);
-        paint_sheet(p, sheet);
+        p.scale(writer.width() / width, writer.height() / height);
+        paint_sheet(p, list, height);
         p.end();
         saved = save_text(pages.data().toStdString(), plain(path));
     } else if (drawing_form(plain(path)) != DrawingForm::None) {
-        saved = save_drawing(sheet.list, sheet.width, sheet.height, plain(path));
+        saved = save_drawing(list, width, height, plain(path), letters);
     }
     return saved.ok ? QString() : text(saved.error) + ".";
+}
+
+QString write_sheet(const ProfileSheet& sheet, const QString& path) {
+    if (sheet.list.empty()) return "There is no profile to save: select a run that leads to an outfall.";
+    return write_paper(sheet.list, sheet.width, sheet.height, 2.5, path);
 }
 
 }  // namespace culvert::app

@@ -97,8 +97,8 @@ void ProfileView::paintEvent(QPaintEvent*) {
         p.drawEllipse(to_screen(h.at), 4, 4);
     }
     p.restore();
-    paint_table(p, {0, area.bottom() + 10, static_cast<double>(width()),
-                    table_row * static_cast<double>(table_fields().size())});
+    paint_measure(p);
+    paint_table(p, {0, area.bottom() + 10, static_cast<double>(width()), table_height()});
     if (!readout_.isEmpty()) {
         p.setFont(lettering(9, true));
         p.setPen(t.accent);
@@ -341,61 +341,6 @@ void ProfileView::paint_names(QPainter& p) {
         names_.emplace_back(name, box);
         p.setPen(rank == -3 ? theme().beyond : theme().ink);
         p.drawText(box, Qt::AlignCenter, name);
-    }
-}
-
-void ProfileView::paint_table(QPainter& p, const QRectF& area) {
-    const Theme& t = theme();
-    const UnitSet u = document_.units();
-    p.setPen(QPen(t.hairline, 1));
-    p.drawLine(QPointF(0, area.top() - 3), QPointF(width(), area.top() - 3));
-    const auto fields = table_fields();
-    heads_.clear();
-    p.setFont(lettering(8));
-    for (std::size_t row = 0; row < fields.size(); ++row) {
-        const QString unit = text(u.unit(fields[row]->quantity).symbol);
-        heads_ << text(fields[row]->head) + (unit.isEmpty() ? "" : " " + unit);
-        p.setPen(t.quiet);
-        p.drawText(QRectF(6, area.top() + static_cast<double>(row) * table_row, profile_left + 14, table_row),
-                   Qt::AlignLeft | Qt::AlignVCenter, heads_.back());
-    }
-    const auto r = document_.result();
-    if (!r) return;
-    const ResultField* ratio = result_field(ResultOn::Link, "flow_ratio");
-    // Columns with room first take theirs; of the others the important ones, then whatever still fits between.
-    const QRectF room(profile_left + 18, area.top(), width() - profile_left - 22, area.height());
-    std::vector<std::tuple<bool, int, std::size_t>> order;
-    for (std::size_t i = 0; i < profile_.reaches.size(); ++i) {
-        const double x0 = to_screen({profile_.reaches[i].x0, 0}).x(), x1 = to_screen({profile_.reaches[i].x1, 0}).x();
-        const bool chosen = document_.is_selected({Kind::Pipe, profile_.reaches[i].pipe.value});
-        const bool beyond = profile_.reaches[i].verdict == Verdict::Beyond;
-        if (x1 > room.left() && x0 < room.right()) order.emplace_back(x1 - x0 < 44, chosen ? -2 : (beyond ? -1 : 0), i);
-    }
-    std::sort(order.begin(), order.end());
-    std::vector<std::pair<double, double>> taken;
-    for (const auto& [narrow, rank, i] : order) {
-        const ProfileReach& reach = profile_.reaches[i];
-        const auto link = static_cast<std::size_t>(reach.link);
-        if (reach.link == no_link || link >= r->links.size() || r->network->links[link].pipe != reach.pipe) continue;
-        std::vector<QString> values;
-        double w = 0;
-        for (std::size_t row = 0; row < fields.size(); ++row) {
-            values.push_back(text(u.number(fields[row]->value(*r, link), fields[row]->quantity)));
-            w = std::max(w, QFontMetricsF(lettering(8, true)).horizontalAdvance(values.back()) + 8);
-        }
-        const double middle = (to_screen({reach.x0, 0}).x() + to_screen({reach.x1, 0}).x()) / 2, left = middle - w / 2;
-        bool free = left >= room.left() && left + w <= room.right() + 8;
-        for (const auto& [a, b] : taken) free = free && (left + w <= a || left >= b);
-        if (!free) continue;
-        taken.emplace_back(left, left + w);
-        for (std::size_t row = 0; row < fields.size(); ++row) {
-            const bool over = fields[row]->key == "flow" && ratio && ratio->value(*r, link) > 1;
-            p.setPen(over ? t.beyond : t.ink);
-            p.setFont(lettering(8, fields[row]->quantity == Quantity::Size));
-            const QRectF cell(left, area.top() + static_cast<double>(row) * table_row, w, table_row);
-            cells_.emplace_back(values[row], cell);
-            p.drawText(cell, Qt::AlignCenter, values[row]);
-        }
     }
 }
 

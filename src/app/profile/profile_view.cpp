@@ -15,19 +15,20 @@ constexpr double closest = 3;  ///< m of a run that zooming comes down to
 
 }  // namespace
 
-std::vector<const ResultField*> table_fields() {
-    std::vector<const ResultField*> list;
-    for (const ResultField& f : result_fields(ResultOn::Link))
-        if (f.shown & in_profile) list.push_back(&f);
-    std::stable_partition(list.begin(), list.end(), [](const ResultField* f) { return f->quantity == Quantity::Flow; });
-    return list;
-}
-
 ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName("Profile");
     setMinimumHeight(150);
+    rows_ = chosen_table_rows();
+    menu_ = new QToolButton(this);
+    menu_->setText("⋯");
+    menu_->setAutoRaise(true);
+    menu_->setStyleSheet("QToolButton{padding:0;border:none}");
+    menu_->setAccessibleName("Choices of the profile");
+    menu_->setToolTip("Profiles kept by name, rows of the table, scale of its files, measuring");
+    menu_->setFocusPolicy(Qt::NoFocus);
+    connect(menu_, &QToolButton::clicked, this, &ProfileView::open_menu);
     const auto refresh = [this] {
         dirty_ = true;
         update();
@@ -56,9 +57,46 @@ ProfileView::ProfileView(Document& document, QWidget* parent) : QWidget(parent),
     connect(&document_, &Document::event_changed, this, refresh);
     connect(&document_, &Document::site_changed, this, refresh);
     connect(&document_, &Document::age_changed, this, refresh);
-    connect(&document_, &Document::selection_changed, this, [this, refresh] {
-        if (!late_.isActive()) refresh();
+    connect(&document_, &Document::selection_changed, this, [this] {
+        dirty_ = true;
+        if (!late_.isActive()) update();
     });
+}
+
+void ProfileView::open_menu() { make_menu()->popup(menu_->mapToGlobal(QPoint(0, menu_->height()))); }
+void ProfileView::resizeEvent(QResizeEvent*) { menu_->setGeometry(width() - 26, 3, 24, 24); }
+
+/// The run through what was selected last, or its part between two structures.
+Profile ProfileView::run_of(const Network& net, const EventResult* r, const Review* review) const {
+    if (!between_) return profile_of(document_.project(), net, r, review, through_);
+    for (const StructureId head : {between_->first, between_->second})
+        if (Profile part =
+                profile_between(profile_of(document_.project(), net, r, review, {Kind::Structure, head.value}),
+                                between_->first, between_->second);
+            !part.empty())
+            return part;
+    return {};
+}
+/// Between two structures where these are selected, until something beside that part is.
+void ProfileView::take_run(const Network& net, const EventResult* r, const Review* review) {
+    const auto selection = document_.selection();
+    if (selection.size() == 2 && selection[0].kind == Kind::Structure && selection[1].kind == Kind::Structure)
+        between_ = {StructureId{selection[0].id}, StructureId{selection[1].id}};
+    else if (between_ && through_.id) {
+        const Profile part = run_of(net, r, review);
+        const bool inside = std::any_of(part.stations.begin(), part.stations.end(),
+                                        [&](const ProfileStation& s) {
+                                            return through_ == ElementRef{Kind::Structure, s.structure.value};
+                                        }) ||
+                            std::any_of(part.reaches.begin(), part.reaches.end(), [&](const ProfileReach& x) {
+                                return through_ == ElementRef{Kind::Pipe, x.pipe.value};
+                            });
+        if (!inside) between_.reset();
+    }
+    profile_ = run_of(net, r, review);
+    if (!profile_.empty() || !between_) return;
+    between_.reset();  // one does not lead to the other
+    profile_ = run_of(net, r, review);
 }
 
 void ProfileView::rebuild() {
@@ -77,7 +115,7 @@ void ProfileView::rebuild() {
         return;
     }
     const Profile before = std::move(profile_);
-    profile_ = profile_of(document_.project(), *net, r.get(), review.get(), through_);
+    take_run(*net, r.get(), review.get());
     committed_.reset();
     if (document_.has_pending()) {
         Profile now;
@@ -175,7 +213,7 @@ void ProfileView::find_ground() {
 
 QRectF ProfileView::plot() const {
     return {profile_left, profile_head, std::max(10.0, width() - profile_left - profile_right),
-            std::max(10.0, height() - profile_head - table_row * static_cast<double>(table_fields().size()) - 14)};
+            std::max(10.0, height() - profile_head - table_height() - 14)};
 }
 
 QPointF ProfileView::to_screen(Point p) const {
@@ -257,6 +295,12 @@ void ProfileView::contextMenuEvent(QContextMenuEvent* e) {
     if (const ElementRef hit = element_at(e->pos()); hit.id) emit menu_wanted(hit, e->globalPos());
 }
 void ProfileView::mouseDoubleClickEvent(QMouseEvent* e) {
+    for (const TypedCell& c : typed_cells_)
+        if (c.cell.adjusted(-6, 0, 6, 0).contains(e->position())) {
+            down_ = false;
+            edit_level(c.pipe, c.lower);
+            return;
+        }
     if (!element_at(e->position()).id || e->position().y() < profile_head) show_whole_run();
 }
 
@@ -264,6 +308,13 @@ void ProfileView::mousePressEvent(QMouseEvent* e) {
     pressed_ = e->position();
     if (e->button() == Qt::MiddleButton) panning_ = true;
     if (e->button() != Qt::LeftButton) return;
+    if (measuring_ && !profile_.empty() && plot().adjusted(-8, -8, 8, 8).contains(pressed_)) {
+        const Point at = place_at(pressed_);
+        measured_ = {{at, at}};
+        down_ = true;
+        held_ = {};
+        return;
+    }
     down_ = true;
     dragging_ = false;
     held_ = {};
@@ -285,6 +336,13 @@ void ProfileView::mouseMoveEvent(QMouseEvent* e) {
     if (panning_) {
         pan_by(e->position().x() - pressed_.x());
         pressed_ = e->position();
+        return;
+    }
+    if (measuring_) {
+        if (down_ && measured_) {
+            measured_->second = place_at(e->position());
+            update();
+        }
         return;
     }
     if (!down_ || !held_.element.id) {
@@ -341,6 +399,7 @@ void ProfileView::mouseReleaseEvent(QMouseEvent*) {
     panning_ = false;
     if (!down_) return;
     down_ = false;
+    if (measuring_) return;
     readout_.clear();
     if (dragging_) {
         dragging_ = false;
@@ -358,6 +417,14 @@ void ProfileView::keyPressEvent(QKeyEvent* e) {
         readout_.clear();
         taken_ = false;
         document_.cancel_pending();
+        return;
+    }
+    if (e->key() == Qt::Key_Escape && measuring_) return set_measuring(false);
+    if (e->key() == Qt::Key_M && e->modifiers() == Qt::NoModifier) return set_measuring(!measuring_);
+    if (e->key() == Qt::Key_F2 && !typed_cells_.empty()) {
+        const ElementRef s = document_.selected();
+        if (s.kind != Kind::Pipe || !edit_level({s.id}, false))
+            edit_level(typed_cells_.front().pipe, typed_cells_.front().lower);
         return;
     }
     if (e->key() == Qt::Key_Plus || e->key() == Qt::Key_Equal) return zoom_at(plot().center().x(), 1.5);

@@ -2,19 +2,31 @@
 #pragma once
 
 #include <QTimer>
+#include <QToolButton>
 #include <QWidget>
 
 #include <functional>
 
 #include "app/desk/document.h"
+#include "app/profile/profile_table.h"
 #include "core/design/level_snaps.h"
 #include "drawing/profile_sheet.h"
 
+class QLineEdit;
+class QMenu;
+
 namespace culvert::app {
+
+/// Scale of the profile's files: 1 to so much along the run, and in height; a choice of the person.
+struct FileScale {
+    double across = 500, up = 50;
+};
+FileScale profile_file_scale();
 
 /// The profile of the run through the selection, with a level table below. Pipe ends and rims are dragged here: ends
 /// catch on the levels that meet there (Alt: they do not), with Shift the whole run moves. While a change is shown that
-/// is not taken yet, the levels that stand are drawn thin under it.
+/// is not taken yet, the levels that stand are drawn thin under it. Two selected structures
+/// show the part between them; inverts are typed in the table (double click, or F2).
 class ProfileView : public QWidget {
     Q_OBJECT
   public:
@@ -50,6 +62,21 @@ class ProfileView : public QWidget {
         std::vector<std::vector<Point>> parts;  ///< one a barrel: distance, level
     };
     [[nodiscard]] const std::vector<OtherGradeLine>& other_events() const { return others_; }
+    /// Rows of the level table.
+    void choose_rows(const QStringList& keys);
+    /// Opens the cell of an end's level for typing; false where the table does not show it.
+    bool edit_level(PipeId pipe, bool lower);
+    [[nodiscard]] QRectF typed_cell(PipeId pipe, bool lower) const;
+    [[nodiscard]] QLineEdit* editor() const { return editor_; }
+    /// Keeps the run that is shown by name; shows one that was kept.
+    void keep_run();
+    void show_run(const ProfileRun& run);
+    QMenu* make_menu();
+    void open_menu();
+    void set_measuring(bool on);
+    [[nodiscard]] bool measuring() const { return measuring_; }
+    /// Distance, height and slope between the two places measured last; empty where there are none.
+    [[nodiscard]] QString measured() const;
     /// What a drag has caught on, in words.
     [[nodiscard]] QString readout() const { return readout_; }
     /// What was cut off the scale, and why; empty where nothing was.
@@ -58,6 +85,7 @@ class ProfileView : public QWidget {
   signals:
     void menu_wanted(culvert::ElementRef element, QPoint at);
     void painted();
+    void refused(const QString& why);
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -68,8 +96,22 @@ class ProfileView : public QWidget {
     void wheelEvent(QWheelEvent*) override;
     void contextMenuEvent(QContextMenuEvent*) override;
     void keyPressEvent(QKeyEvent*) override;
+    void resizeEvent(QResizeEvent*) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
+    struct TypedCell {
+        PipeId pipe;
+        bool lower = false;
+        QRectF cell;
+    };
+    [[nodiscard]] Profile run_of(const Network& net, const EventResult* r, const Review* review) const;
+    void take_run(const Network& net, const EventResult* r, const Review* review);
+    bool take_level();
+    void close_editor();
+    [[nodiscard]] double table_height() const;
+    [[nodiscard]] Point place_at(QPointF at) const;
+    void paint_measure(QPainter& p);
     struct Handle {
         ElementRef element;
         const char* field;
@@ -123,9 +165,19 @@ class ProfileView : public QWidget {
     QPointF pressed_;
     bool down_ = false, dragging_ = false;
     QString readout_;
+    std::vector<TableRow> rows_;
+    std::vector<TypedCell> typed_cells_;
+    QLineEdit* editor_ = nullptr;
+    TypedCell edited_;
+    QToolButton* menu_ = nullptr;
+    std::optional<std::pair<StructureId, StructureId>> between_;
+    bool measuring_ = false;
+    std::optional<std::pair<Point, Point>> measured_;
 };
 
 /// Writes PDF, SVG or DXF by the ending of the name, from any thread. Empty, or what went wrong.
 QString write_sheet(const ProfileSheet& sheet, const QString& path);
+/// The same for any drawing; `letters` is the height of texts in a DXF.
+QString write_paper(const DisplayList& list, double width, double height, double letters, const QString& path);
 
 }  // namespace culvert::app

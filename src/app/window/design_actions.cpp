@@ -6,6 +6,8 @@
 #include "app/window/main_window.h"
 #include "core/design/branch_remedy.h"
 #include "core/design/propose_network.h"
+#include "core/design/ties.h"
+#include "drawing/plan_sheet.h"
 
 namespace culvert::app {
 namespace {
@@ -55,19 +57,80 @@ void MainWindow::mend_run() {
     });
 }
 
+/// The site in space stands in the plan's place.
+void MainWindow::show_in_space(bool on) {
+    space_->setVisible(on);
+    plan_->setVisible(!on);
+    if (QAction* a = actions_->find("view.space")) a->setChecked(on);
+    (on ? static_cast<QWidget*>(space_) : plan_)->setFocus();
+}
+
 void MainWindow::save_profile() {
-    const QString path = QFileDialog::getSaveFileName(this, "Save the profile, 1 : 500 and 1 : 50", {},
-                                                      "PDF (*.pdf);;SVG (*.svg);;DXF (*.dxf)");
+    const FileScale scale = profile_file_scale();
+    const QString path = QFileDialog::getSaveFileName(
+        this, QString("Save the profile, 1 : %1 and 1 : %2").arg(scale.across).arg(scale.up), {},
+        "PDF (*.pdf);;SVG (*.svg);;DXF (*.dxf)");
     if (!path.isEmpty()) save_profile_as(path);
 }
 
 void MainWindow::save_profile_as(const QString& path) {
-    writer_.run([this, path, sheet = profile_->sheet(500, 50)](const Turn& turn) {
+    const FileScale scale = profile_file_scale();
+    writer_.run([this, path, scale, sheet = profile_->sheet(scale.across, scale.up)](const Turn& turn) {
         const QString fault = write_sheet(sheet, path);
-        turn.tell([this, path, fault] {
-            notice_->say(fault.isEmpty() ? "Saved as " + path + ", 1 : 500 along the run and 1 : 50 in height."
+        turn.tell([this, path, scale, fault] {
+            notice_->say(fault.isEmpty() ? QString("Saved as %1, 1 : %2 along the run and 1 : %3 in height.")
+                                               .arg(path)
+                                               .arg(scale.across)
+                                               .arg(scale.up)
                                          : fault);
         });
+    });
+}
+
+void MainWindow::save_plan() {
+    const QString path =
+        QFileDialog::getSaveFileName(this, "Save the plan", {}, "PDF (*.pdf);;SVG (*.svg);;DXF in coordinates (*.dxf)");
+    if (!path.isEmpty()) save_plan_as(path);
+}
+
+/// To the largest usual scale that fits A3, or in the project's coordinates as DXF.
+void MainWindow::save_plan_as(const QString& path) {
+    writer_.run([this, path, project = document_.project(), result = document_.result(), review = document_.review(),
+                 ground = document_.site_ground().ground](const Turn& turn) {
+        PlanSheetOptions options;
+        options.in_coordinates = path.endsWith(".dxf", Qt::CaseInsensitive);
+        options.result = result.get();
+        options.review = review.get();
+        if (const auto& top = ground.finished ? ground.finished : ground.existing)
+            options.contours = contours(*top, project.settings().system == UnitSystem::Us ? 2 * 0.3048 : 0.5);
+        const PlanSheet sheet = plan_sheet(project, options);
+        const QString fault = sheet.list.empty()
+                                  ? QString("Nothing of the project has a place in plan yet.")
+                                  : write_paper(sheet.list, sheet.width, sheet.height, sheet.letters, path);
+        turn.tell([this, path, fault, scale = sheet.scale, left = sheet.labels_left,
+                   coordinates = options.in_coordinates] {
+            QString words = "Saved as " + path +
+                            (coordinates ? QString(", in the project's coordinates") : QString(", 1 : %1").arg(scale));
+            if (left) words += QString("; %1 names and sizes had no room").arg(left);
+            notice_->say(fault.isEmpty() ? words + "." : fault);
+        });
+    });
+}
+
+/// Levels whose ties stand against other ground, rims and pipes than when they were graded.
+void MainWindow::follow_the_ties() {
+    run_proposal("Reading the ties again", [project = document_.project(),
+                                            ground = document_.site_ground().ground](const std::stop_token& stop) {
+        const TiesFollowed f = follow_ties(project, ground, stop);
+        if (f.ties == 0)
+            return std::pair{QString("No level is tied: grading (F8) ties what is pinned to the ground, a rim, a cover "
+                                     "or a pipe."),
+                             Edit{}};
+        QString words = QString("%1 of %2 tied levels move").arg(f.moved).arg(f.ties);
+        if (!f.conflicts.empty())
+            words += QString(", %1 conflicts: ").arg(f.conflicts.size()) + text(f.conflicts.front().words);
+        if (!f.broken.empty()) words += "; not followed: " + text(f.broken.front());
+        return std::pair{words + ".", f.edit};
     });
 }
 

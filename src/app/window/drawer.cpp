@@ -203,7 +203,7 @@ void Drawer::try_remedy(int row) {
     if (row < 0 || row >= findings_page_->model()->rowCount()) return;
     const Finding f = findings_page_->model()->finding(row);
     const auto* remedies = document_.remedies_of(f);
-    if (!remedies || remedies->empty()) return;
+    if (!remedies || remedies->empty() || remedies->front().edit.empty()) return;
     const Remedy r = remedies->front();
     preview_->show_preview(
         text(r.text) + QString(": %1 findings gone, %2 new, over all events").arg(r.gone).arg(r.added), r.edit);

@@ -5,8 +5,10 @@
 #include "app/desk/text.h"
 #include "app/window/main_window.h"
 #include "core/design/cover_cut.h"
+#include "core/design/outer_levels.h"
 #include "exchange/buried_lines.h"
 #include "exchange/cover_layer.h"
+#include "exchange/project_file.h"
 
 namespace culvert::app {
 
@@ -37,6 +39,30 @@ void MainWindow::import_buried_lines(const QString& path) {
         if (!read.remarks.empty())
             words += QString("; %1 remarks: ").arg(read.remarks.size()) + text(read.remarks.front());
         return std::pair{words, buried_edit(project, read.lines, plain(file))};
+    });
+}
+
+void MainWindow::take_outer_levels(StructureId outfall, const QString& path) {
+    run_proposal("Solving " + QFileInfo(path).fileName(), [project = document_.project(), outfall,
+                                                           path](const std::stop_token& stop) {
+        const QString file = QFileInfo(path).fileName();
+        const ReadOutcome read = load_project(plain(path));
+        if (!read.ok)
+            return std::pair{
+                file + ": " + text(read.problems.empty() ? "it cannot be read" : read.problems.front().message) + ".",
+                Edit{}};
+        const Structure* s = project.structures.find(outfall.value);
+        const StructureId there = s ? place_in(read.project, *s) : StructureId{};
+        OuterLevels found = outer_levels(project, outfall, read.project, there, plain(file), stop);
+        QString words = file + ": " + text(found.why) + ".";
+        if (found.taken > 0) {
+            words = QString("Levels at %1 of %2 in %3 events")
+                        .arg(text(element_name(read.project, Kind::Structure, there.value)), file)
+                        .arg(found.taken);
+            if (!found.why.empty()) words += "; " + text(found.why);
+            words += ".";
+        }
+        return std::pair{words, std::move(found.edit)};
     });
 }
 

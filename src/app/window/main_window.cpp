@@ -61,6 +61,8 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     journal_notice_ = new Notice;
     rail_ = new StageRail(document_);
     plan_ = new PlanView(document_);
+    space_ = new SpaceView(document_);
+    space_->hide();
     profile_ = new ProfileView(document_);
     drawer_ = new Drawer(document_);
     card_ = new Card(document_);
@@ -69,6 +71,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     auto* plans = new QSplitter(Qt::Horizontal);
     plans->setHandleWidth(1);
     plans->addWidget(plan_);
+    plans->addWidget(space_);
     side_ = new QWidget;
     auto* side_column = new QVBoxLayout(side_);
     side_column->setContentsMargins(0, 0, 0, 0);
@@ -124,6 +127,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     menu_button_->setStyleSheet("QToolButton{padding:0}");
     connect(menu_button_, &QToolButton::clicked, this, &MainWindow::open_menu);
     connect(plan_, &PlanView::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
+    connect(profile_, &ProfileView::refused, this, [this](const QString& why) { notice_->say(why); });
     connect(profile_, &ProfileView::menu_wanted, this,
             [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
     // While a run is being graded, what is dragged in the profile is a pin of it.

@@ -15,6 +15,7 @@
 #include "app/kit/actions.h"
 #include "app/panels/preferences_panel.h"
 #include "app/plan/plan_view.h"
+#include "app/plan/space_view.h"
 #include "app/profile/profile_view.h"
 #include "app/profile/section_view.h"
 #include "app/profile/street_view.h"
@@ -68,9 +69,11 @@ class MainWindow : public QWidget {
     [[nodiscard]] CommandBar* command_bar() const { return command_bar_; }
     [[nodiscard]] Notice* notice() const { return notice_; }
 
+    [[nodiscard]] SpaceView* space() const { return space_; }
     void open_file(const QString& path);
     /// Writes the profile shown, beside the work; the notice says how it went.
     void save_profile_as(const QString& path);
+    void save_plan_as(const QString& path);
     /// Offers back what programs that ended early left of this project (or of all projects, where the path is empty),
     /// one after another.
     /// @param first  what is to be said above the offer
@@ -111,11 +114,15 @@ class MainWindow : public QWidget {
     void show_extra_page(QWidget* page, const QString& title);
     void looks_changed();
     void run_proposal(const QString& what, std::function<std::pair<QString, Edit>(const std::stop_token&)> find);
+
     void offer_alternatives(PipeId pipe, bool asked);
     void grade_selection();
     void mend_run();
+    void follow_the_ties();
+    void show_in_space(bool on);
     void propose_pipes();
     void save_profile();
+    void save_plan();
     void build_tool_strip();
     void refresh_tool_strip();
     void retitle();
@@ -129,6 +136,8 @@ class MainWindow : public QWidget {
     void cut_cover_layer(const QString& path);
     /// Offers the lines of a CSV, GeoJSON or DXF file as a preview.
     void import_buried_lines(const QString& path);
+    /// Offers what an outfall meets in each event: the grade line of another project.
+    void take_outer_levels(StructureId outfall, const QString& path);
 
   private:
     [[nodiscard]] QWidget* lower_for(LowerView lower, ElementRef element) const;
@@ -148,6 +157,7 @@ class MainWindow : public QWidget {
     StageRail* rail_;
     Notice *notice_, *journal_notice_;
     PlanView* plan_;
+    SpaceView* space_;
     ProfileView* profile_;
     StreetView* street_;
     SectionView* section_;

@@ -54,13 +54,14 @@ QMenu* MainWindow::make_menu() {
     for (QAction* a : actions_->all())
         if (a->objectName().startsWith("file.recent.")) recent->addAction(a);
     recent->setEnabled(!recent->isEmpty());
-    add(menu, {"file.demo", "file.demo_us", "", "file.save", "file.save_as", "variant.issue", "", "ground.import",
-               "lines.import", "rain.paste", "profile.save", "profile.copy", "", "edit.undo", "edit.redo", ""});
+    add(menu,
+        {"file.demo", "file.demo_us", "", "file.save", "file.save_as", "variant.issue", "", "ground.import",
+         "lines.import", "rain.paste", "plan.save", "profile.save", "profile.copy", "", "edit.undo", "edit.redo", ""});
     QMenu* views = menu->addMenu("Views");
     for (const StageSpec& stage : stages()) add(views, {qPrintable(QString("stage.") + QString(stage.name).toLower())});
     add(views, {"", "view.plan", "view.ledger", "view.findings", "view.working", "view.ground", "view.rules",
-                "view.history", "view.quantities", "view.sensitivity", "view.grade", "profile.events", "", "view.all",
-                "view.whole", "view.theme"});
+                "view.history", "view.quantities", "view.sensitivity", "view.grade", "profile.events", "profile.menu",
+                "", "view.space", "view.all", "view.whole", "view.theme"});
     add(menu, {"view.find", "", "view.preferences", "view.shortcuts", "help.about", "", "file.quit"});
     menu->setAttribute(Qt::WA_DeleteOnClose);
     return menu;

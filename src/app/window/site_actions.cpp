@@ -320,18 +320,36 @@ void MainWindow::declare_street_actions() {
 }
 
 void MainWindow::declare_area_actions() {
-    actions_->add("lines.import", "Import buried lines",
-                  "Water mains, gas pipes, cables from CSV, GeoJSON or DXF, shown before they are taken", {}, [this] {
-                      const QString path = QFileDialog::getOpenFileName(
-                          this, "Buried lines", {}, "Lines (*.csv *.txt *.geojson *.json *.dxf);;All files (*)");
-                      if (!path.isEmpty()) import_buried_lines(path);
-                  });
+    actions_->add(
+        "lines.import", "Import buried lines",
+        "Water mains, gas pipes, cables from CSV, GeoJSON, DXF, shapefile or GeoPackage, shown before they are taken",
+        {}, [this] {
+            const QString path = QFileDialog::getOpenFileName(
+                this, "Buried lines", {}, "Lines (*.csv *.txt *.geojson *.json *.dxf *.shp *.gpkg);;All files (*)");
+            if (!path.isEmpty()) import_buried_lines(path);
+        });
+    actions_->add(
+        "outfall.levels", "Tailwater from another project",
+        "What the selected outfall meets in each event: the grade line of another project at the structure of "
+        "its name, or the nearest within 30 m, shown before it is taken",
+        {}, [this] {
+            const ElementRef at = document_.selected();
+            const Structure* s = at.kind == Kind::Structure ? document_.project().structures.find(at.id) : nullptr;
+            if (!s || s->kind != StructureKind::Outfall)
+                return notice_->say(
+                    "Select the outfall first: only where water leaves does it meet a level from outside.");
+            const QString path = QFileDialog::getOpenFileName(this, "The project it leads to", {},
+                                                              "Projects (*.culvert);;All files (*)");
+            if (!path.isEmpty()) take_outer_levels({s->id}, path);
+        });
     actions_->add(
         "areas.covers", "Land covers from a GIS layer",
-        "Cuts the polygons of a GeoJSON file by the catchments' outlines: areas, C and curve numbers fill in", {},
+        "Cuts the polygons of a GeoJSON file, shapefile or GeoPackage by the catchments' outlines: areas, C and curve "
+        "numbers fill in",
+        {},
         [this] {
-            const QString path =
-                QFileDialog::getOpenFileName(this, "Land covers", {}, "GeoJSON (*.geojson *.json);;All files (*)");
+            const QString path = QFileDialog::getOpenFileName(
+                this, "Land covers", {}, "Polygons (*.geojson *.json *.shp *.gpkg);;All files (*)");
             if (!path.isEmpty()) cut_cover_layer(path);
         },
         [this] {
@@ -519,6 +537,28 @@ void MainWindow::declare_page_actions() {
                       "In the profile, thin beside those of the viewed event: how the run answers a rarer storm",
                       QKeySequence("Shift+F8"), [this] { profile_->set_all_events(!profile_->all_events()); });
     every->setCheckable(true);
+    page("plan.save", "Save the plan",
+         "The plan at the largest usual scale that fits A3: PDF, SVG; DXF in its coordinates", QKeySequence(),
+         [this] { save_plan(); });
+    page("profile.menu", "Choices of the profile",
+         "Profiles kept by name, rows of its table, measuring, scale of its files", QKeySequence("Ctrl+Shift+F8"),
+         [this] { profile_->open_menu(); });
+    page("profile.keep", "Keep this profile",
+         "Keeps the run in the profile by name, with the project; two selected structures show the part between",
+         QKeySequence(), [this] { profile_->keep_run(); });
+    page("profile.measure", "Measure in the profile", "Drag between two places: distance, height and slope",
+         QKeySequence(), [this] {
+             profile_->set_measuring(!profile_->measuring());
+             profile_->setFocus();
+         });
+    page(
+        "grade.ties", "Levels follow their ties",
+        "Reads what levels were tied to when they were graded (ground, rims, cover, pipes) again, and shows what moves",
+        QKeySequence("Ctrl+F8"), [this] { follow_the_ties(); });
+    QAction* space = actions_->add("view.space", "The site in space",
+                                   "Ground, structures, pipes, buried lines and clashes in place of the plan, to turn",
+                                   QKeySequence("F12"), [this] { show_in_space(space_->isHidden()); });
+    space->setCheckable(true);
     page("profile.copy", "Copy the profile as a picture", "What the profile shows, for a letter or a report",
          QKeySequence(), [this] { QApplication::clipboard()->setPixmap(profile_->grab()); });
     page("view.history", "Show history and variants", "Every change, variants, issued states, comparison",

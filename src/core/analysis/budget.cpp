@@ -49,12 +49,13 @@ LevelBudget level_budget(const EventResult& result, StructureId structure) {
         const double high = against ? l.invert_down + r.head_down : l.invert_up + r.head_up,
                      low = against ? l.invert_up + r.head_up : l.invert_down + r.head_down;
         const int to = against ? l.from : l.to;
-        budget.parts.push_back({self, level.level - high});
+        budget.parts.push_back({self, level.level - high - r.bends});
         if (r.control == Control::Uniform || r.control == Control::Entrance || r.control == Control::Arriving) {
+            if (r.bends != 0) budget.parts.push_back({pipe, r.bends});
             begin(r.control == Control::Uniform ? BudgetStart::Uniform : BudgetStart::Critical, pipe, high);
             break;
         }
-        budget.parts.push_back({pipe, high - low});
+        budget.parts.push_back({pipe, high - low + r.bends});
         const Node& down = nth(net.nodes, to);
         const double below = nth(result.nodes, to).level.level;
         if (r.free_end || std::isnan(below)) {

@@ -11,7 +11,8 @@ enum class BudgetStart { Tailwater, FreeOutfall, FreeFall, Uniform, Critical, St
 
 struct BudgetPart {
     ElementRef element;
-    double rise;  ///< m: a pipe's friction (the fall of its grade line), a structure's loss with its velocity head
+    double rise;  ///< m: a pipe's friction (the fall of its grade line) with its bends, a structure's loss with its
+                  ///< velocity head
 };
 struct LevelBudget {
     double level = not_given;

@@ -11,7 +11,8 @@ namespace culvert {
 namespace {
 
 constexpr const char *energy_method = "FHWA HEC-22, 3rd ed. (2009), sec. 7.1.6.7",
-                     *hec22 = "FHWA HEC-22, 3rd ed. (2009), ";
+                     *hec22 = "FHWA HEC-22, 3rd ed. (2009), ",
+                     *bend_source = "FHWA HEC-22, 3rd ed. (2009), sec. 7.1.6.3";
 
 class LossExplainer : WorkingUnits {
   public:
@@ -39,17 +40,61 @@ class LossExplainer : WorkingUnits {
 
   private:
     void coefficient() {
+        const Term hb = bends();
         const double hl = n().loss * v_ * v_ / (2 * gravity);
         step("hl", "loss at the structure", "K * V^2 / (2 * g)",
              {{"K", n().loss, "", "loss coefficient"}, velocity(), g()}, hl, std::string(hec22) + "sec. 7.1.6");
         const bool joint = n().kind == StructureKind::Joint;
         level(joint ? "E" : "H", joint ? "energy passed on through the joint" : "level in the structure, still water",
-              "z + y + V^2 / (2 * g) + hl", {z(), y(), velocity(), g(), {"hl", len(hl), len_unit(), "loss"}},
-              "energy equation");
+              hb.value > 0 ? "z + y + V^2 / (2 * g) + hl + hb" : "z + y + V^2 / (2 * g) + hl",
+              with(hb, {z(), y(), velocity(), g(), {"hl", len(hl), len_unit(), "loss"}}), "energy equation");
+        if (joint) changes_of_section();
+    }
+    /// What each pipe that enters a joint loses by the change of section.
+    void changes_of_section() {
+        for (int i = n().first_in; i != no_link; i = nth(net_.links, i).next_in) {
+            const LinkResult& in = nth(result_.links, i);
+            const double v = in.level.velocity_down, head = (v * v - v_ * v_) / (2 * gravity);
+            const double k = head > 0 ? net_.expansion : net_.contraction;
+            if (!(k > 0) || std::abs(head) < 1e-12 || in.level.free_end || in.level.jump >= nth(net_.links, i).length ||
+                in.flow.against)
+                continue;
+            step("ht", head > 0 ? "loss of the widening behind a pipe that enters" : "loss of the narrowing",
+                 head > 0 ? "K * (V1^2 - V^2) / (2 * g)" : "K * (V^2 - V1^2) / (2 * g)",
+                 {{"K", k, "", "coefficient of the change of section"},
+                  {"V1", len(v), len_unit() + "/s", "velocity at the end of the pipe that enters"},
+                  velocity(),
+                  g()},
+                 k * std::abs(head), std::string(hec22) + "sec. 7.1.6.4");
+        }
+    }
+
+    /// Loss at the bends of the pipe, which stands in the level above it.
+    Term bends() {
+        if (in_.bend > 0 && q().level.bends == 0)
+            steps_.push_back({"hb",
+                              "loss at the bends of the pipe",
+                              "0",
+                              {},
+                              0,
+                              len_unit(),
+                              bend_source,
+                              "the level here is set at the entrance, above the bends"});
+        else if (in_.bend > 0)
+            step("hb", "loss at the bends of the pipe", "Kb * V^2 / (2 * g)",
+                 {{"Kb", in_.bend, "", "of all its bends: their degrees times the project's K"}, velocity(), g()},
+                 q().level.bends, bend_source);
+        return {"hb", len(q().level.bends), len_unit(), "loss at the bends"};
+    }
+    static std::vector<Term> with(const Term& more, std::vector<Term> terms) {
+        if (more.value > 0) terms.push_back(more);
+        return terms;
     }
 
     void hole() {
-        const double ei = y_ + v_ * v_ / (2 * gravity), d = height(in_.section), a = full_area(in_.section);
+        const Term hb = bends();
+        const double ei = y_ + v_ * v_ / (2 * gravity) + q().level.bends, d = height(in_.section),
+                     a = full_area(in_.section);
         const auto inflows = std::span(in_.hole.inflows.data(), static_cast<std::size_t>(in_.hole.count));
         const AccessHoleEnergy e =
             access_hole_energy(in_.section, ei, v_, in_.flow, in_.hole.floor, inflows, in_.hole.depth);
@@ -57,8 +102,9 @@ class LossExplainer : WorkingUnits {
         const Term ei_term{"Ei", len(ei), len_unit(), "energy in the outgoing pipe"};
         const Term d_term{"D", len(d), len_unit(), "height of the outgoing pipe"},
             di_term{"DI", intensity, "", "discharge intensity"};
-        step("Ei", "energy at the entrance of the outgoing pipe, above its invert", "y + V^2 / (2 * g)",
-             {y(), velocity(), g()}, ei, "energy equation");
+        step("Ei", "energy at the entrance of the outgoing pipe, above its invert",
+             hb.value > 0 ? "y + V^2 / (2 * g) + hb" : "y + V^2 / (2 * g)", with(hb, {y(), velocity(), g()}), ei,
+             "energy equation");
         step("Eo", "outlet control", "Ei + Ki * V^2 / (2 * g)",
              {ei_term, {"Ki", access_hole_entrance, "", "entrance loss"}, velocity(), g()}, e.outlet, energy_method);
         steps_.push_back({"DI",

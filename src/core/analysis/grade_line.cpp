@@ -27,6 +27,23 @@ double depth_at_outfall(const PipeInput& in, double critical) {
     return not_given;
 }
 
+/// Depth at the end of a pipe that enters an inline joint. With the loss of a change of section the energy there is
+/// that of another flow: y + (1 - Ke) V1^2/2g = E - Ke V2^2/2g, or y + (1 + Kc) V1^2/2g = E + Kc V2^2/2g.
+double depth_at_joint(const PipeInput& in) {
+    const double energy = in.below_energy - in.invert_down;
+    const auto depth = [&](double share) {
+        return depth_of_energy(in.section, energy + (share - 1) * in.joint_head, in.flow * std::sqrt(share), true);
+    };
+    const auto slower = [&](double y) { return velocity_head(in.flow / wetted(in.section, y).area) > in.joint_head; };
+    if (in.joint_head >= 0 && (in.expansion > 0 || in.contraction > 0)) {
+        const double wide = depth(1 - in.expansion);
+        if (in.expansion > 0 && wide > 0 && slower(wide)) return wide;
+        const double narrow = depth(1 + in.contraction);
+        if (in.contraction > 0 && narrow > 0 && !slower(narrow)) return narrow;
+    }
+    return depth(1);
+}
+
 /// Holds the level of a structure at its rim where the setting says so.
 void hold_at_rim(bool hold, double rim, bool joint, double velocity_up, NodeLevel& node) {
     if (!hold || !(node.level > rim)) return;
@@ -134,6 +151,7 @@ PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, con
     in.flow = f.flow / l.barrels;
     in.normal.value = f.normal;
     in.loss = from.loss;
+    in.bend = l.bend;
     in.rim.value = from.rim;
     in.from_joint = from.kind == StructureKind::Joint;
     in.hold_at_rim = network.hold_at_rim;
@@ -146,6 +164,12 @@ PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, con
     }
     in.below_level.value = below.level;
     in.below_energy.value = below.energy;
+    if (in.end == PipeInput::End::Joint && to.out != no_link && (network.expansion > 0 || network.contraction > 0)) {
+        const LinkLevel& next = nth(all.links, to.out).level;
+        in.expansion = network.expansion;
+        in.contraction = network.contraction;
+        in.joint_head = velocity_head(nth(all.links, to.out).flow.against ? next.velocity_down : next.velocity_up);
+    }
     in.into_hole = to.access_hole && to.out != no_link;
     if (from.access_hole) in.hole = hole_of(network, from, in.invert_up, l.barrels, all);
     return in;
@@ -162,8 +186,7 @@ void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
     const BarrelState state = state_of(barrel, in.normal);
     double given = not_given;
     if (in.end == PipeInput::End::Outfall) given = depth_at_outfall(in, state.critical);
-    else if (in.end == PipeInput::End::Joint)
-        given = depth_of_energy(in.section, in.below_energy - in.invert_down, in.flow, true);
+    else if (in.end == PipeInput::End::Joint) given = depth_at_joint(in);
     else if (in.into_hole)  // y + (1 - Ko) V^2/2g = level: as the energy of a smaller flow
         given = depth_of_energy(in.section, in.below_level - in.invert_down, in.flow * std::sqrt(1 - access_hole_exit),
                                 true);
@@ -190,15 +213,18 @@ void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
     r.velocity_up = in.flow / wetted(in.section, r.head_up).area;
     r.velocity_down = in.flow / wetted(in.section, r.head_down).area;
     r.fast_up = entrance ? state.critical : not_given;
-    const double entrance_energy = in.invert_up + r.head_up + velocity_head(r.velocity_up);
+    r.bends = entrance ? 0 : in.bend * velocity_head(r.velocity_up);
+    const double entrance_energy = in.invert_up + r.head_up + velocity_head(r.velocity_up) + r.bends;
     if (in.hole.on)
         node.energy =
             in.invert_up +
             access_hole_energy(in.section, entrance_energy - in.invert_up, r.velocity_up, in.flow, in.hole.floor,
                                {in.hole.inflows.data(), static_cast<std::size_t>(in.hole.count)}, in.hole.depth)
                 .energy;
-    else node.energy = in.invert_up + r.head_up + velocity_head(r.velocity_up) + in.loss * velocity_head(r.velocity_up);
-    node.level = in.from_joint ? in.invert_up + r.head_up : node.energy;
+    else
+        node.energy =
+            in.invert_up + r.head_up + velocity_head(r.velocity_up) + in.loss * velocity_head(r.velocity_up) + r.bends;
+    node.level = in.from_joint ? in.invert_up + r.head_up + r.bends : node.energy;
     hold_at_rim(in.hold_at_rim, in.rim, in.from_joint, r.velocity_up, node);
     r.jump = entrance ? -1 : 0;  // -1: fast water enters, its end is found on the way down
 }
@@ -269,6 +295,7 @@ void run_fast(const Network& network, const Component& part, Summaries& out) {
                 r.fast_up = not_given;
             } else {
                 r.head_up = arrived;
+                r.bends = 0;
                 r.velocity_up = barrel.flow / wetted(l.section, arrived).area;
                 if (r.control != Control::Entrance) r.control = Control::Arriving;
                 if (n.kind == StructureKind::Joint && l.main) {

@@ -17,6 +17,12 @@
 /// Where the energy method for access holes is chosen (hydraulics/access_hole.h) the level is its energy, and a pipe
 /// that enters keeps what its exit loss leaves of its velocity head: its energy line ends 0.4 V^2/2g above the level.
 ///
+/// Bends along a pipe, Kb = its angles in degrees times the project's K, lose Kb V^2/2g where its level comes from
+/// below; where it is set at its entrance, or arrives fast, they lie below that place and raise nothing above. At an
+/// inline joint the energy of the pipe that enters is more than that behind it by a change of section:
+///
+///     Ke (V1^2 - V2^2)/2g  where water slows down,  Kc (V2^2 - V1^2)/2g  where it gets faster
+///
 /// A structure breaks fast flow: a steep pipe starts at critical depth. An inline joint does not: the energy is passed
 /// on, so that fast flow runs through it. Then from the heads down: fast reaches of steep pipes, and where they jump.
 ///
@@ -51,14 +57,17 @@ struct PipeInput {
     double flow = 0;  ///< of one barrel
     Known normal;
     double loss = 0;  ///< K of the structure it leaves
+    double bend = 0;  ///< K of its bends
     Known rim;        ///< of that structure
     bool from_joint = false, hold_at_rim = false;
     enum class End : std::uint8_t { Structure, Joint, Outfall } end = End::Structure;
     Tailwater tailwater = Tailwater::Free;  ///< of an outfall
     Known tailwater_level;
     Known below_level, below_energy;  ///< at the structure it leads to
-    bool into_hole = false;           ///< that structure is an access hole
-    HoleInput hole;                   ///< the structure it leaves
+    double joint_head = -1;           ///< velocity head behind the inline joint it leads to, m; negative: not looked at
+    double expansion = 0, contraction = 0;
+    bool into_hole = false;  ///< that structure is an access hole
+    HoleInput hole;          ///< the structure it leaves
     friend bool operator==(const PipeInput&, const PipeInput&) = default;
 };
 /// Input of a link with its flow and the levels of the node it leads to.

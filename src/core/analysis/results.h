@@ -82,6 +82,7 @@ struct LinkLevel {
     double reach = 0;              ///< how far the curve controlled from downstream reaches up from there, m
     double jump = 0;               ///< end of the fast reach, m from the entrance; the length: fast throughout; 0: none
     double full_length = 0;        ///< length running full, m
+    double bends = 0;              ///< loss at its bends, m; it stands in the level of the structure above
     Control control = Control::Downstream;
     bool free_end = false;  ///< the downstream level does not reach the pipe's end
     bool steep = false;

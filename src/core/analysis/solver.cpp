@@ -62,9 +62,10 @@ bool same_levels(const Network& a, const Network& b, const Component& part) {
                l = part_of(b.links, part.link_begin, part.link_end);
     for (std::size_t i = 0; i < k.size(); ++i)
         if (!same(k[i].invert_up, l[i].invert_up) || !same(k[i].invert_down, l[i].invert_down) ||
-            k[i].turn != l[i].turn)
+            k[i].turn != l[i].turn || k[i].bend != l[i].bend)
             return false;
-    return a.hold_at_rim == b.hold_at_rim && a.ratings == b.ratings && a.tail_levels == b.tail_levels;
+    return a.hold_at_rim == b.hold_at_rim && a.expansion == b.expansion && a.contraction == b.contraction &&
+           a.ratings == b.ratings && a.tail_levels == b.tail_levels;
 }
 void copy_part(const EventResult& from, EventResult& to, const Component& part) {
     std::copy(from.nodes.begin() + part.node_begin, from.nodes.begin() + part.node_end,

@@ -31,7 +31,8 @@ class StreetWater {
     using ProfileOf = std::function<StreetProfile(const Street&)>;
     StreetWater(const Project& project, const EventResult& result, const ProfileOf& profile);
     [[nodiscard]] const std::vector<StreetReach>& of(StreetId street) const;
-    /// Water at a place of one side; zero where none runs. Where it ends at an inlet and more begins, that which carries more.
+    /// Water at a place of one side; zero where none runs. Where it ends at an inlet and more begins, that which
+    /// carries more.
     [[nodiscard]] WaterAt at(StreetId street, int side, double station) const;
 
   private:

@@ -14,21 +14,24 @@
 namespace culvert {
 
 enum class Quantity {
-    None,           ///< a plain number
-    Length,         ///< m: lengths, covers, drops, freeboards
-    Level,          ///< m above datum
-    Size,           ///< m: diameter, width, height of a section
-    Area,           ///< m2: catchments
-    Flow,           ///< m3/s
-    Velocity,       ///< m/s
-    Slope,          ///< m/m, positive falls downstream
-    Intensity,      ///< m/s of rain
-    Duration,       ///< s
-    Years,          ///< return period, years
-    Ratio,          ///< share or coefficient
-    Roughness,      ///< Manning n
-    DepthVelocity,  ///< m2/s: depth times velocity of water that people stand in
-    Stress,         ///< Pa
+    None,            ///< a plain number
+    Length,          ///< m: lengths, covers, drops, freeboards
+    Level,           ///< m above datum
+    Size,            ///< m: diameter, width, height of a section
+    Area,            ///< m2: catchments
+    Flow,            ///< m3/s
+    Velocity,        ///< m/s
+    Slope,           ///< m/m, positive falls downstream
+    Intensity,       ///< m/s of rain
+    Duration,        ///< s
+    Years,           ///< return period, years
+    Ratio,           ///< share or coefficient
+    Roughness,       ///< Manning n
+    DepthVelocity,   ///< m2/s: depth times velocity of water that people stand in
+    Stress,          ///< Pa
+    PricePerVolume,  ///< of a cubic metre, in the currency of the project
+    PricePerLength,  ///< of a metre
+    PriceBySize,     ///< of a metre of pipe a metre wide
     Count
 };
 constexpr std::size_t quantity_count = static_cast<std::size_t>(Quantity::Count);

@@ -2,23 +2,17 @@
 #include "core/crossings/crossings.h"
 
 #include <algorithm>
-#include <boost/geometry/geometries/box.hpp>
-#include <boost/geometry/geometries/point_xy.hpp>
-#include <boost/geometry/index/rtree.hpp>
 #include <cmath>
+
+#include "core/geometry/box_index.h"
 
 namespace culvert {
 namespace {
-
-namespace bg = boost::geometry;
-using Corner = bg::model::d2::point_xy<double>;
-using Box = bg::model::box<Corner>;
 
 struct Segment {
     std::size_t line = 0, at = 0;  ///< from point `at` to the next
     double start = 0;              ///< m along the line
 };
-using Entry = std::pair<Box, std::size_t>;
 
 Point plan(const SpacePoint& p) { return {p.x, p.y}; }
 
@@ -33,9 +27,8 @@ std::vector<Segment> segments_of(std::span<const SpaceLine> lines) {
     }
     return out;
 }
-Box box_of(const SpacePoint& a, const SpacePoint& b, double more) {
-    return {{std::min(a.x, b.x) - more, std::min(a.y, b.y) - more},
-            {std::max(a.x, b.x) + more, std::max(a.y, b.y) + more}};
+BoundingBox box_of(const SpacePoint& a, const SpacePoint& b, double more) {
+    return {std::min(a.x, b.x) - more, std::min(a.y, b.y) - more, std::max(a.x, b.x) + more, std::max(a.y, b.y) + more};
 }
 
 /// Two segments of two lines.
@@ -111,22 +104,20 @@ std::vector<NearPlace> near_places(std::span<const SpaceLine> first, std::span<c
     const std::vector<Segment> mine = segments_of(first), others = segments_of(second);
     double widest = 0;
     for (const SpaceLine& l : second) widest = std::max(widest, l.half_width);
-    std::vector<Entry> boxes;
+    std::vector<BoundingBox> boxes;
     boxes.reserve(others.size());
-    for (std::size_t i = 0; i < others.size(); ++i) {
-        const SpaceLine& l = second[others[i].line];
-        boxes.emplace_back(box_of(l.points[others[i].at], l.points[others[i].at + 1], 0), i);
+    for (const Segment& s : others) {
+        const SpaceLine& l = second[s.line];
+        boxes.push_back(box_of(l.points[s.at], l.points[s.at + 1], 0));
     }
-    const bg::index::rtree<Entry, bg::index::quadratic<16>> tree(boxes);
+    const BoxIndex index(boxes);
     std::vector<NearPlace> crossings, beside;
-    std::vector<Entry> hits;
+    std::vector<std::size_t> hits;
     for (const Segment& s : mine) {
         const SpaceLine& l = first[s.line];
-        hits.clear();
-        tree.query(bg::index::intersects(box_of(l.points[s.at], l.points[s.at + 1], reach + l.half_width + widest)),
-                   std::back_inserter(hits));
-        for (const Entry& hit : hits) {
-            const Segment& t = others[hit.second];
+        index.meeting(box_of(l.points[s.at], l.points[s.at + 1], reach + l.half_width + widest), hits);
+        for (const std::size_t hit : hits) {
+            const Segment& t = others[hit];
             if (same && t.line <= s.line) continue;
             NearPlace here;
             if (Pair(l, s, second[t.line], t).find(reach, here)) (here.crosses ? crossings : beside).push_back(here);

@@ -1,8 +1,10 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/design/design.h"
+
 #include "core/base/contract.h"
 #include "core/design/clash_remedies.h"
 #include "core/design/pipe_fit.h"
+#include "core/design/relief.h"
 #include "core/design/street_remedies.h"
 
 #include <algorithm>
@@ -255,13 +257,14 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
                         finding.check.rule == Rule::MostVelocity || finding.check.rule == Rule::SizeDecrease ||
                         finding.check.rule == Rule::LeastSize || stage_of(finding.check.rule) == Stage::Levels;
     const auto offer = [&](Edit edit, std::string text, double cost) {
-        if (edit.empty() || stop.stop_requested()) return;
+        if (edit.empty() || stop.stop_requested()) return false;
         edit.name = text;
         const Trial trial = try_edit(project, results, edit, before, finding.event, stop);
-        if (stop.stop_requested()) return;
+        if (stop.stop_requested()) return false;
         const bool mends = !std::binary_search(trial.keys.begin(), trial.keys.end(), finding.key());
-        if (trial.gone == 0 && !mends) return;
+        if (trial.gone == 0 && !mends) return false;
         list.push_back({std::move(edit), std::move(text), trial.gone, trial.added, mends, cost});
+        return mends;
     };
     if (larger)
         for (const std::uint64_t id : pipes) {
@@ -278,6 +281,26 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
                       length_of(project, pipe) * (p.size - pipe.size));
             }
         }
+    if (!pipes.empty() &&
+        (finding.check.rule == Rule::MostFlowRatio || stage_of(finding.check.rule) == Stage::Levels)) {
+        // A pipe beside: as large as the one that is there, or the smallest that still mends.
+        const Pipe& pipe = *project.pipes.find(pipes.front());
+        const auto sizes = sizes_of(project, pipe.material, pipe.shape);
+        for (std::size_t i = size_index(sizes, pipe.size), tries = 0; i < sizes.size() && tries < 3; --i, ++tries) {
+            Editing e(project, "");
+            e.insert(relief_pipe(project, pipe, *sizes[i]));
+            const std::size_t had = list.size();
+            const bool mends = offer(e.take(),
+                                     "a relief pipe of " + units.text(sizes[i]->size, Quantity::Size) + " beside " +
+                                         pipe_name(project, pipe),
+                                     length_of(project, pipe) * sizes[i]->size);
+            if (mends && tries > 0) list.erase(list.end() - 2);  // the smaller one will do
+            if (!mends) {
+                if (tries > 0) list.erase(list.begin() + static_cast<std::ptrdiff_t>(had), list.end());
+                break;
+            }
+        }
+    }
     if (finding.check.rule == Rule::LeastDrop || finding.check.rule == Rule::LeastCover ||
         finding.check.rule == Rule::LeastSlope) {
         const int link = result->network->link_of(PipeId{finding.element.id});
@@ -313,6 +336,8 @@ std::vector<Remedy> remedies(const Project& project, const Results& results, con
     std::stable_sort(list.begin(), list.end(), [](const Remedy& a, const Remedy& b) {
         return std::tuple(!a.mends, a.added, -a.gone, a.cost) < std::tuple(!b.mends, b.added, -b.gone, b.cost);
     });
+    if (std::string words = tailwater_words(project, *result, finding); !words.empty())
+        list.push_back({{}, std::move(words), 0, 0, false, 0});
     return stop.stop_requested() ? std::vector<Remedy>{} : list;
 }
 

@@ -47,14 +47,15 @@ Trial try_edit(const Project& project, const Results& results, const Edit& edit,
                EventId upto = {}, const std::stop_token& stop = {});
 
 struct Remedy {
-    Edit edit;
+    Edit edit;         ///< empty: a word about what no change here can do
     std::string text;  ///< "525 mm on A5–A6"
     int gone = 0, added = 0;
     bool mends = false;  ///< the finding itself is gone
-    double cost = 0;     ///< pipe length times growth of size, m2: an order of merit, not a price
+    double cost = 0;     ///< pipe length times what is added of size, m2: an order of merit, not a price
 };
 /// Remedies of a finding, tried over the whole network and all events, best first: mending ones, then fewest findings
-/// new, most gone, least cost. Empty where none helps, or when stopped.
+/// new, most gone, least cost; last what is to be said where nothing here helps (relief.h). Empty where none helps, or
+/// when stopped.
 std::vector<Remedy> remedies(const Project& project, const Results& results, const Finding& finding,
                              const std::stop_token& stop = {});
 

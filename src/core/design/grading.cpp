@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/design/grading.h"
 
+#include "core/design/ties.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -530,8 +532,22 @@ class Grading {
             };
             put(true, up.leaving, up.leaving_before, up.leaving_pinned);
             put(false, down.arriving, down.arriving_before, down.arriving_pinned);
+            tie(e, i, true, asked(i).leaving, !asked(i).leaving && !asked(i).arriving);
+            tie(e, i, false, asked(i + 1).arriving,
+                i + 1 == pipes_.size() && !asked(i + 1).leaving && !asked(i + 1).arriving);
         }
         out_.edit = e.take();
+    }
+
+    /// What an end of a pipe is tied to from now on.
+    void tie(Editing& e, std::size_t i, bool head, const std::optional<Tie>& own, bool by_every) {
+        const Pipe& p = *pipes_[i];
+        const bool start = head == along_[i];
+        const std::string& had = start ? p.tie_from : p.tie_to;
+        const std::optional<Tie>& to = by_every && ask_.every ? ask_.every : own;
+        if (!to && !ask_.all_ties) return;
+        const std::string words = to && to->to != Tie::To::Level ? tie_words(project_, *to) : std::string();
+        if (words != had) e.set(Kind::Pipe, p.id, start ? "tie_from" : "tie_to", words);
     }
 
     const Project& project_;

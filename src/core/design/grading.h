@@ -88,6 +88,7 @@ struct RunAsk {
     std::vector<PipeId> pipes;     ///< from the head down
     std::vector<PlaceAsk> places;  ///< one more than pipes; fewer: nothing is asked there
     std::optional<Tie> every;      ///< of all levels without a pin of their own
+    bool all_ties = false;         ///< what is not asked here is tied to nothing: its pipes forget their ties
     Matching matching = Matching::Inverts;
 };
 
@@ -123,8 +124,9 @@ struct Graded {
     std::vector<GradeConflict> conflicts;
     std::string error;  ///< nothing could be graded: why
 };
-/// Levels of a run as asked. Slopes and falls are rounded up to whole millimetres of fall. Inverts of pins are typed,
-/// the others proposed; levels are multiples of a millimetre.
+/// Levels of a run as asked; what they are tied to stays with the pipes, so that they can follow later (ties.h). Slopes
+/// and falls are rounded up to whole millimetres of fall. Inverts of pins are typed, the others proposed; levels are
+/// multiples of a millimetre.
 /// @param network  of the project: which way its water runs
 /// @param ground   for ties to it; where it is not known the rim stands for it
 Graded grade_run(const Project& project, const Network& network, const RunAsk& ask, const Ground& ground = {});

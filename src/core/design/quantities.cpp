@@ -5,6 +5,7 @@
 #include <map>
 
 #include "core/base/contract.h"
+#include "core/base/numbers.h"
 #include "core/design/branches.h"
 #include "core/design/pipe_fit.h"
 #include "core/model/lay.h"
@@ -98,6 +99,22 @@ Quantities quantities(const Project& project) {
     for (const QuantityLine& l : out.lines)
         if (!std::isnan(l.cost)) out.cost += l.cost;
     return out;
+}
+
+Quantity price_quantity(QuantityLine::Group group) {
+    switch (group) {
+        case QuantityLine::Group::Pipe: return Quantity::PricePerLength;
+        case QuantityLine::Group::Excavation: return Quantity::PricePerVolume;
+        case QuantityLine::Group::Structure: break;
+    }
+    return Quantity::None;
+}
+std::string amount_words(const QuantityLine& line, const UnitSet& units) {
+    if (line.group == QuantityLine::Group::Pipe) return units.text(line.amount, Quantity::Length);
+    if (line.group == QuantityLine::Group::Structure) return std::to_string(line.count);
+    // As many units as the price is of: "/yd³" prices cubic yards.
+    const Unit& per = units.unit(Quantity::PricePerVolume);
+    return fixed(line.amount * per.factor, 0) + " " + std::string(per.symbol.substr(1));
 }
 
 std::string depth_words(const QuantityLine& line, const UnitSet& units) {

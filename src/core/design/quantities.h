@@ -29,6 +29,10 @@ struct Quantities {
     std::vector<ElementRef> left_out;  ///< pipes without levels, rims or places
 };
 Quantities quantities(const Project& project);
+/// Unit of a line's price; of what is counted, none.
+Quantity price_quantity(QuantityLine::Group group);
+/// Its amount with the unit its price is of: "214.30 m", "1,204 yd³" without the comma, "12".
+std::string amount_words(const QuantityLine& line, const UnitSet& units);
 /// "1.5 to 3.0 m deep".
 std::string depth_words(const QuantityLine& line, const UnitSet& units);
 

@@ -32,6 +32,13 @@ void take_out(Project& project, const AnyRow& any) {
 
 }  // namespace
 
+Edit::Edit() = default;
+Edit::~Edit() = default;
+Edit::Edit(const Edit&) = default;
+Edit::Edit(Edit&&) noexcept = default;
+Edit& Edit::operator=(const Edit&) = default;
+Edit& Edit::operator=(Edit&&) noexcept = default;
+
 void apply(Project& project, const Edit& edit) {
     for (const Change& c : edit.changes) {
         if (const auto* p = std::get_if<Patch>(&c)) write(project, *p, true);
@@ -98,6 +105,9 @@ void Editing::remove(Kind kind, std::uint64_t id) {
         drop_where(std::type_identity<AcceptedFinding>{},
                    [id](const AcceptedFinding& a) { return a.event.value == id; });
     }
+    if (kind == Kind::Structure)
+        drop_where(std::type_identity<ProfileRun>{},
+                   [id](const ProfileRun& r) { return r.from.value == id || r.to.value == id; });
     if (kind == Kind::Structure)
         drop_where(std::type_identity<OutfallLevel>{}, [id](const OutfallLevel& l) { return l.structure.value == id; });
     drop_where(std::type_identity<AcceptedFinding>{}, [id](const AcceptedFinding& a) { return a.element == id; });

@@ -48,6 +48,13 @@ struct Edit {
     std::string
         unread;  ///< changes of its text that do not fit here, as JSON: kept, not applied (exchange/edit_text.h)
     [[nodiscard]] bool empty() const { return changes.empty(); }
+    // Out of line: rows of every kind are in it, and every file that passes an Edit on would compile them.
+    Edit();
+    ~Edit();
+    Edit(const Edit&);
+    Edit(Edit&&) noexcept;
+    Edit& operator=(const Edit&);
+    Edit& operator=(Edit&&) noexcept;
 };
 
 void apply(Project& project, const Edit& edit);

@@ -141,6 +141,10 @@ std::span<const Field<Pipe>> fields_of<Pipe>() {
         words<R>("size_locked", "Size locked", &R::size_locked, "A locked size is checked, never proposed"),
         field<R>("barrels", "Barrels", &R::barrels, Q::None, 1, 20, any, "Alike, side by side; they share the flow"),
         words<R>("slope_locked", "Slope locked", &R::slope_locked, "A locked slope is checked, never proposed"),
+        words<R>("tie_from", "Invert at start tied to", &R::tie_from,
+                 "What the level follows when asked: ground - 1.5, rim - 1.5, cover 1.2, a pipe and an offset"),
+        words<R>("tie_to", "Invert at end tied to", &R::tie_to,
+                 "What the level follows when asked: ground - 1.5, rim - 1.5, cover 1.2, a pipe and an offset"),
         choice<&R::status>("status", "Status", statuses, "Existing, proposed or abandoned"),
         words<R>("group", "Group", &R::group, "Elements of a group can have limits of their own"),
         words<R>("description", "Description", &R::description, "What it is, in words"),
@@ -322,10 +326,12 @@ std::span<const Field<Settings>> fields_of<Settings>() {
                                  "Drawn lengths between centres, or between the structures' outlines"),
         words<R>("criteria", "Criteria", &R::criteria, "Criteria set that was loaded last, with its version"),
         words<R>("coordinates", "Coordinates", &R::coordinates, "Coordinate system, in words or as a code"),
-        field<R>("excavation_price", "Excavation price", &R::excavation_price, Q::None, 0, 1e6, any,
-                 "Of one cubic metre; prices alternatives"),
-        field<R>("pipe_price", "Pipe price", &R::pipe_price, Q::None, 0, 1e6, any,
-                 "Of one metre of a pipe one metre wide; smaller ones in proportion"),
+        field<R>("excavation_price", "Excavation price", &R::excavation_price, Q::PricePerVolume, 0, 1e6, any,
+                 "Of what is dug; prices alternatives"),
+        field<R>(
+            "pipe_price", "Pipe price", &R::pipe_price, Q::PriceBySize, 0, 1e6, any,
+            "Of a length of pipe as wide as that unit, laid: of one metre a metre wide, one foot a foot wide; others "
+            "in proportion to their size"),
         choice<&R::matching>("matching", "Pipes meet at", matchings,
                              "What meets at a structure when a design lays levels; inverts never rise"),
         field<R>("two_year_rain", "2-year 24-hour rain", &R::two_year_rain, Q::Size, 0.001, 2, {0.01, 0.5},
@@ -337,6 +343,12 @@ std::span<const Field<Settings>> fields_of<Settings>() {
         words<R>("gutter_time", "Gutter time", &R::gutter_time, "Bypass arrives later by its way along the gutter"),
         words<R>("partial_area", "Partial areas", &R::partial_area,
                  "The largest flow over the times of what arrives, where a part that answers sooner brings more"),
+        field<R>("bend_loss", "Loss K, bend", &R::bend_loss, Q::None, 0, 0.1, any,
+                 "K of each degree that a pipe turns at its bends: 0.0033 is usual; 0: bends lose nothing"),
+        field<R>("expansion_loss", "Loss K, widening", &R::expansion_loss, Q::Ratio, 0, 1, any,
+                 "At an inline joint behind which water is slower: of the fall of the velocity head"),
+        field<R>("contraction_loss", "Loss K, narrowing", &R::contraction_loss, Q::Ratio, 0, 1, any,
+                 "At an inline joint behind which water is faster: of the rise of the velocity head"),
     };
     return fields;
 }
@@ -349,19 +361,19 @@ bool same_value(const Value& a, const Value& b) {
 }
 
 std::string_view kind_name(Kind kind) {
-    constexpr SV names[] = {"structure",    "pipe",        "catchment",     "land cover",
-                            "street path",  "event",       "size",          "limit",
-                            "surface",      "background",  "street",        "street section",
-                            "type",         "variant",     "outfall level", "accepted finding",
-                            "finding rank", "buried line", "clearance",     "settings"};
+    constexpr SV names[] = {
+        "structure", "pipe",    "catchment",     "land cover",       "street path",  "event",
+        "size",      "limit",   "surface",       "background",       "street",       "street section",
+        "type",      "variant", "outfall level", "accepted finding", "finding rank", "buried line",
+        "clearance", "profile", "settings"};
     return nth(names, kind);
 }
 std::string_view table_name(Kind kind) {
-    constexpr SV names[] = {"structures",      "pipes",        "catchments",     "land_covers",
-                            "street_paths",    "events",       "sizes",          "limits",
-                            "surfaces",        "backgrounds",  "streets",        "street_sections",
-                            "structure_types", "variants",     "outfall_levels", "accepted_findings",
-                            "finding_ranks",   "buried_lines", "clearances",     "settings"};
+    constexpr SV names[] = {
+        "structures",      "pipes",    "catchments",     "land_covers",       "street_paths",  "events",
+        "sizes",           "limits",   "surfaces",       "backgrounds",       "streets",       "street_sections",
+        "structure_types", "variants", "outfall_levels", "accepted_findings", "finding_ranks", "buried_lines",
+        "clearances",      "profiles", "settings"};
     return nth(names, kind);
 }
 

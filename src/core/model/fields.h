@@ -35,13 +35,14 @@ enum class Kind : std::uint8_t {
     FindingRank,
     BuriedLine,
     Clearance,
+    ProfileRun,
     Settings
 };
-constexpr std::size_t kind_count = 20;
+constexpr std::size_t kind_count = 21;
 /// A row of any kind, in the order of `Kind`.
 using AnyRow = std::variant<Structure, Pipe, Catchment, LandCover, StreetPath, RainEvent, PipeSize, Limit, Surface,
                             Background, Street, StreetSection, StructureType, Variant, OutfallLevel, AcceptedFinding,
-                            FindingRank, BuriedLine, Clearance, Settings>;
+                            FindingRank, BuriedLine, Clearance, ProfileRun, Settings>;
 static_assert(std::variant_size_v<AnyRow> == kind_count);
 
 /// "structure", "pipe", ... as used in messages, and the plural that names the table in files.
@@ -142,6 +143,8 @@ std::span<const Field<BuriedLine>> fields_of<BuriedLine>();
 template <>
 std::span<const Field<Clearance>> fields_of<Clearance>();
 template <>
+std::span<const Field<ProfileRun>> fields_of<ProfileRun>();
+template <>
 std::span<const Field<Settings>> fields_of<Settings>();
 
 /// Calls f(type_identity<Row>) with the row type of a kind.
@@ -167,6 +170,7 @@ decltype(auto) with_row_type(Kind kind, F&& f) {
         case Kind::FindingRank: return f(std::type_identity<FindingRank>{});
         case Kind::BuriedLine: return f(std::type_identity<BuriedLine>{});
         case Kind::Clearance: return f(std::type_identity<Clearance>{});
+        case Kind::ProfileRun: return f(std::type_identity<ProfileRun>{});
         case Kind::Settings: break;
     }
     return f(std::type_identity<Settings>{});

@@ -69,6 +69,17 @@ std::span<const Field<BuriedLine>> fields_of<BuriedLine>() {
     return fields;
 }
 template <>
+std::span<const Field<ProfileRun>> fields_of<ProfileRun>() {
+    using R = ProfileRun;
+    static const std::vector<Field<R>> fields{
+        words<R>("name", "Name", &R::name, "Unique among profiles"),
+        reference<R>("from", "From", &R::from, Refers::Structure, "Structure where it begins"),
+        reference<R>("to", "To", &R::to, Refers::Structure, "Structure down the run where it ends"),
+        words<R>("note", "Note", &R::note, "Anything worth keeping"),
+    };
+    return fields;
+}
+template <>
 std::span<const Field<Clearance>> fields_of<Clearance>() {
     using R = Clearance;
     static const std::vector<Field<R>> fields{

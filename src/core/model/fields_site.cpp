@@ -155,7 +155,7 @@ std::span<const Field<StructureType>> fields_of<StructureType>() {
         words<R>("inlet_source", "Source", &R::inlet_source, "Where the numbers of the inlet are from"),
         choice<&R::benching>("benching", "Benching", benchings, "Its floor, for the energy method of access holes"),
         field<R>("price", "Price", &R::price, Q::None, 0, 1e9, any, "Of one"),
-        field<R>("depth_price", "Price of depth", &R::depth_price, Q::None, 0, 1e9, any,
+        field<R>("depth_price", "Price of depth", &R::depth_price, Q::PricePerLength, 0, 1e9, any,
                  "Of each metre of its depth, beside the price of one"),
     };
     return fields;

@@ -3,6 +3,7 @@
 #include "core/base/contract.h"
 
 #include <cmath>
+#include <numbers>
 
 #include "core/base/numbers.h"
 #include "core/base/words.h"
@@ -15,6 +16,13 @@ Project::Project() {
     settings_rows.insert(s);
 }
 
+Project::~Project() = default;
+Project::Project(const Project&) = default;
+Project::Project(Project&&) noexcept = default;
+Project& Project::operator=(const Project&) = default;
+Project& Project::operator=(Project&&) noexcept = default;
+bool operator==(const Project& a, const Project& b) = default;
+
 Project new_project(UnitSystem system) {
     Project p;
     const bool us = system == UnitSystem::Us;
@@ -22,6 +30,7 @@ Project new_project(UnitSystem system) {
     Settings& s = *p.settings_rows.change(settings_id);
     s.system = system;
     s.edition = us ? Edition::Us : Edition::Si;
+    s.bend_loss = usual_bend_loss;
     if (us) {
         s.default_cover = 4 * ft;
         s.default_size = 15 * in;
@@ -382,6 +391,20 @@ double path_length(const Project& project, const StreetPath& path) {
     return length(line);
 }
 
+double turned(const Project& project, const Pipe& pipe) {
+    const Structure *a = project.structures.find(pipe.from.value), *b = project.structures.find(pipe.to.value);
+    if (!a || !b || !placed(*a) || !placed(*b) || !in_reach(pipe.bends)) return 0;
+    double sum = 0;
+    Point before{a->x, a->y};
+    for (std::size_t i = 0; i < pipe.bends.size(); ++i) {
+        const Point at = pipe.bends[i], next = i + 1 < pipe.bends.size() ? pipe.bends[i + 1] : Point{b->x, b->y};
+        const Point in{at.x - before.x, at.y - before.y}, out{next.x - at.x, next.y - at.y};
+        if ((in.x == 0 && in.y == 0) || (out.x == 0 && out.y == 0)) continue;  // two points in one place
+        sum += std::abs(std::atan2(in.x * out.y - in.y * out.x, in.x * out.x + in.y * out.y));
+        before = at;
+    }
+    return sum * 180 / std::numbers::pi;
+}
 double drawn_length(const Project& project, const Pipe& pipe) {
     const Structure *a = project.structures.find(pipe.from.value), *b = project.structures.find(pipe.to.value);
     if (!a || !b) return 0;

@@ -30,10 +30,16 @@ struct Project {
     Table<FindingRank> finding_ranks;
     Table<BuriedLine> buried_lines;
     Table<Clearance> clearances;
+    Table<ProfileRun> profiles;
     Table<Settings> settings_rows;  ///< always exactly one row
     std::string unknown;            ///< top-level members of a file that this version does not know, as JSON
 
     Project();
+    ~Project();  // out of line, as all that touches every table
+    Project(const Project&);
+    Project(Project&&) noexcept;
+    Project& operator=(const Project&);
+    Project& operator=(Project&&) noexcept;
     template <class R>
     Table<R>& table() {
         if constexpr (std::is_same_v<R, Structure>) return structures;
@@ -55,6 +61,7 @@ struct Project {
         else if constexpr (std::is_same_v<R, FindingRank>) return finding_ranks;
         else if constexpr (std::is_same_v<R, BuriedLine>) return buried_lines;
         else if constexpr (std::is_same_v<R, Clearance>) return clearances;
+        else if constexpr (std::is_same_v<R, ProfileRun>) return profiles;
         else return settings_rows;
     }
     template <class R>
@@ -62,7 +69,7 @@ struct Project {
         return const_cast<Project*>(this)->table<R>();
     }
     [[nodiscard]] const Settings& settings() const { return *settings_rows.begin(); }
-    friend bool operator==(const Project&, const Project&) = default;
+    friend bool operator==(const Project& a, const Project& b);
 };
 
 constexpr std::uint64_t settings_id = 1;
@@ -130,6 +137,8 @@ const StructureType* type_of(const Project& project, const Structure& structure)
 /// Distance from a structure's centre to its outline toward a point, m; 0 without a type.
 double outline_reach(const Project& project, const Structure& structure, Point toward);
 /// Length along the drawn line, centre to centre or between the structures' outlines, as the settings say.
+/// How far a pipe turns along its way, degrees: at all its bends together, to either side; 0 where it has no place.
+double turned(const Project& project, const Pipe& pipe);
 double drawn_length(const Project& project, const Pipe& pipe);
 /// The vertical profile of a street as it was entered; empty where none was, or where it is at fault.
 StreetProfile entered_profile(const Street& street);

@@ -101,6 +101,8 @@ struct Pipe : Row {
     bool size_locked = false;
     bool slope_locked = false;  ///< a design keeps its slope
     double barrels = 1;         ///< side by side, alike; they share the flow
+    // What its ends are tied to, as grading reads it: "ground - 1.5", "cover 1.2", "B1–A3 + 0.05"; empty: to nothing.
+    std::string tie_from, tie_to;
     Status status = Status::Proposed;
     std::string group, description;
     std::string note, note_source;
@@ -255,9 +257,15 @@ struct Settings : Row {
     double two_year_rain = not_given;  ///< P2, 2-year 24-hour depth of sheet flow, m
     Edition edition = Edition::Si;     ///< of the constants of the street equations
     InletFlow inlet_flow = InletFlow::Limited;
-    bool gutter_time = true;    ///< bypass arrives later by its way along the gutter
-    bool partial_area = false;  ///< the largest flow over the times of what arrives
+    bool gutter_time = true;                          ///< bypass arrives later by its way along the gutter
+    bool partial_area = false;                        ///< the largest flow over the times of what arrives
+    double bend_loss = 0;                             ///< K of each degree that a pipe turns along its way
+    double expansion_loss = 0, contraction_loss = 0;  ///< of the change of velocity head at an inline joint
 };
+
+/// K of a degree of curve (FHWA HEC-22, 3rd ed., sec. 7.1.6.3): what new projects take. Files that say nothing about
+/// bends were made before they lost anything, and keep their answers.
+constexpr double usual_bend_loss = 0.0033;
 
 /// A surface of the ground. The triangulation is an immutable asset, known by its content's hash.
 enum class SurfaceRole { Existing, Finished, Other };
@@ -362,6 +370,13 @@ struct FindingRank : Row {
     std::string finding;  ///< rule's words
     RankedAs rank = RankedAs::Warning;
     std::string source;
+};
+
+/// A run whose profile is kept by name: from one structure down to another.
+struct ProfileRun : Row {
+    std::string name;
+    StructureId from, to;
+    std::string note;
 };
 
 /// Another line under ground, that pipes must keep clear of.

@@ -110,6 +110,8 @@ class Compiler {
         net_.limited = s.inlet_flow == InletFlow::Limited;
         net_.gutter_time = s.gutter_time;
         net_.partial_area = s.partial_area;
+        net_.expansion = s.expansion_loss;
+        net_.contraction = s.contraction_loss;
     }
 
     struct End {
@@ -391,6 +393,7 @@ class Compiler {
         n.length = length_of(project_, p);
         n.barrels = std::isnan(p.barrels) ? 1 : std::max(1.0, std::floor(usable(p, &Pipe::barrels, 1)));
         n.section = section_of(p);
+        if (!p.bends.empty() && settings_.bend_loss > 0) n.bend = settings_.bend_loss * turned(project_, p);
         const auto bad = [&](const char* field, const std::string& what, const std::string& remedy) {
             fault(Severity::Error, Kind::Pipe, p.id, field, "cannot be solved",
                   "Pipe " + label() + ": " + what + ". Levels upstream of it are not known.", remedy);

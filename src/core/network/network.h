@@ -94,6 +94,7 @@ struct Link {
     double invert_up = 0, invert_down = 0;  ///< at `from` and at `to`
     double slope = 0, capacity = 0;         ///< of all its barrels together
     double barrels = 1;                     ///< alike; they share the flow
+    double bend = 0;                        ///< K of the bends along it
     double turn = 180;                      ///< at `to`, between it and the main way on, degrees; 180: straight through
     friend bool operator==(const Link&, const Link&) = default;
 };
@@ -127,6 +128,7 @@ struct Network {
     Edition edition = Edition::Si;
     bool limited = true;  ///< what an inlet lets pass runs on along its street path
     bool gutter_time = true, partial_area = false;
+    double expansion = 0, contraction = 0;  ///< K of the change of velocity head at inline joints
 
     /// no_node or no_link where it is not part of the solution.
     [[nodiscard]] int node_of(StructureId id) const;

@@ -296,6 +296,8 @@ ServiceLevel service_level(const Project& project, const std::vector<std::shared
         level.rows[1].push_back(of(Rule::MostSurcharge));
         level.rows[2].push_back(of(Rule::LeastFreeboard));
         level.rows[3].push_back(of(Rule::Flooding));
+        level.rows[4].push_back(of(Rule::MostSpread));
+        level.on_street = level.on_street || (node != no_node && nth(net.nodes, node).inlet != no_inlet);
     }
     return level;
 }

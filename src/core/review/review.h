@@ -171,11 +171,12 @@ std::vector<Finding> data_findings(const Project& project, const Network& networ
 /// Service level: per family, which events an element passes.
 struct ServiceLevel {
     std::vector<EventId> events;
-    std::array<std::vector<Verdict>, 4> rows;  ///< Capacity, Surcharge, Freeboard, Flooding
+    std::array<std::vector<Verdict>, 5> rows;  ///< in the order of `service_names`
+    bool on_street = false;                    ///< an inlet of a street: spread is one of its rows
     /// Rarest event passed together with all commoner ones, over all rows; none if not even the first.
     [[nodiscard]] int passed() const;
 };
-constexpr std::array<std::string_view, 4> service_names{"Capacity", "Surcharge", "Freeboard", "Flooding"};
+constexpr std::array<std::string_view, 5> service_names{"Capacity", "Surcharge", "Freeboard", "Flooding", "Spread"};
 /// Of a pipe with the structure it leaves, or of a structure with its main pipe.
 ServiceLevel service_level(const Project& project, const std::vector<std::shared_ptr<const EventResult>>& results,
                            ElementRef element);

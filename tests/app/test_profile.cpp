@@ -1,0 +1,290 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <QtWidgets>
+#include <cmath>
+
+#include "app/window/main_window.h"
+
+using namespace culvert;
+using namespace culvert::app;
+
+/// The profile as a tool: levels typed in its table, runs kept by name, measuring, rows; the site in space; tailwater
+/// from another project.
+class TestProfileWindow : public QObject {
+    Q_OBJECT
+    std::unique_ptr<Document> document_;
+    std::unique_ptr<MainWindow> window_;
+    QTemporaryDir folder_;
+
+    Document& d() { return *document_; }
+    ProfileView& profile() { return *window_->profile(); }
+    SpaceView& space() { return *window_->space(); }
+    void settle() { QTRY_VERIFY_WITH_TIMEOUT(d().current() && d().review() && !d().all_results().empty(), 20000); }
+    /// A1 – … – A5 (outfall), 60 m each, and B1 that joins at A3.
+    static Project line() {
+        Project p = new_project(UnitSystem::Si);
+        for (int i = 0; i < 6; ++i) {
+            Structure s;
+            s.id = static_cast<std::uint64_t>(i) + 1;
+            s.name = i < 5 ? "A" + std::to_string(i + 1) : "B1";
+            s.kind = i == 4 ? StructureKind::Outfall : StructureKind::Manhole;
+            s.x = i < 5 ? 60 * i : 120;
+            s.y = i < 5 ? 0 : 50;
+            s.rim = 50 - 0.7 * (i < 5 ? i : 1);
+            s.known_flow = i == 0 ? 0.02 : 0;
+            p.structures.insert(s);
+        }
+        for (int i = 0; i < 5; ++i) {
+            Pipe q;
+            q.id = static_cast<std::uint64_t>(i) + 11;
+            q.from = {i < 4 ? static_cast<std::uint64_t>(i) + 1 : 6};
+            q.to = {i < 4 ? static_cast<std::uint64_t>(i) + 2 : 3};
+            q.material = "concrete";
+            q.size = 0.3;
+            q.invert_from = i < 4 ? 48 - 0.72 * i : 47.3;
+            q.invert_to = i < 4 ? q.invert_from - 0.7 : 46.7;
+            p.pipes.insert(q);
+        }
+        RainEvent e;
+        e.id = 5;
+        e.name = "10 years";
+        e.return_period = 10;
+        e.role = EventRole::Minor;
+        e.durations = {300, 3600};
+        e.intensities = {4e-5, 1e-5};
+        p.events.insert(e);
+        return p;
+    }
+    void show(Project p) {
+        d().set_project(std::move(p));
+        window_->actions().find("stage.levels")->trigger();
+        settle();
+        d().select({{Kind::Structure, 1}});
+        profile().grab();
+    }
+    void key(Qt::Key k) { QTest::keyClick(profile().editor(), k); }
+
+  private slots:
+    void initTestCase() {
+        QStandardPaths::setTestModeEnabled(true);
+        QApplication::setOrganizationName("calm-culvert-test");
+        QApplication::setApplicationName("calm-culvert-test-profile");
+    }
+    void init() {
+        QSettings().clear();
+        document_ = std::make_unique<Document>();
+        window_ = std::make_unique<MainWindow>(*document_);
+        window_->resize(1280, 800);
+        window_->show();
+        QVERIFY(QTest::qWaitForWindowExposed(window_.get()));
+    }
+    void cleanup() {
+        window_.reset();
+        document_.reset();
+    }
+
+    /// A double click opens the cell, Enter takes what is typed as one Edit, Tab goes on, a word is refused and stays.
+    void levels_are_typed_in_the_table() {
+        show(line());
+        const QRectF cell = profile().typed_cell({12}, false);
+        QVERIFY(!cell.isNull());
+        QTest::mouseDClick(&profile(), Qt::LeftButton, {}, cell.center().toPoint());
+        QVERIFY(profile().editor() && profile().editor()->isVisible());
+        QCOMPARE(profile().editor()->text(), QString("47.280"));
+        profile().editor()->clear();
+        QTest::keyClicks(profile().editor(), "47.25");
+        key(Qt::Key_Tab);
+        QCOMPARE(d().project().pipes.find(12)->invert_from, 47.25);
+        QVERIFY(profile().editor()->isVisible());  // on to the lower end
+        QCOMPARE(profile().editor()->text(), QString("46.580"));
+        profile().editor()->clear();
+        QTest::keyClicks(profile().editor(), "soon");
+        key(Qt::Key_Return);
+        QVERIFY(profile().editor()->isVisible());
+        QVERIFY(window_->notice()->said().contains("Invert of A2–A3"));
+        QCOMPARE(d().project().pipes.find(12)->invert_to, 46.58);
+        key(Qt::Key_Escape);
+        QVERIFY(!profile().editor()->isVisible());
+        d().undo();
+        QCOMPARE(d().project().pipes.find(12)->invert_from, 47.28);
+        // By the keyboard alone: F2 at the selected pipe; nothing typed is no change.
+        settle();
+        d().select({{Kind::Pipe, 13}});
+        profile().grab();
+        QTest::keyClick(&profile(), Qt::Key_F2);
+        QVERIFY(profile().editor()->isVisible());
+        const Project as_it_was = d().project();
+        key(Qt::Key_Return);
+        QVERIFY(d().project() == as_it_was);
+    }
+    /// While the run is being graded what is typed is a pin, and the rest follows.
+    void a_level_typed_while_grading_is_a_pin() {
+        show(line());
+        d().select({{Kind::Pipe, 11}, {Kind::Pipe, 12}});
+        window_->actions().find("view.grade")->trigger();
+        QVERIFY(window_->drawer()->grade()->active());
+        profile().grab();
+        QVERIFY(profile().edit_level({12}, false));
+        profile().editor()->clear();
+        QTest::keyClicks(profile().editor(), "47.2");
+        key(Qt::Key_Return);
+        QVERIFY(d().has_pending());
+        QCOMPARE(d().committed().pipes.find(12)->invert_from, 47.28);
+        QVERIFY(std::abs(d().project().pipes.find(12)->invert_from - 47.2) < 1e-9);
+    }
+    /// Two structures show the part between; it is kept by name, shown again, and gone with its structure.
+    void runs_are_kept_by_name() {
+        show(line());
+        QCOMPARE(profile().profile().stations.size(), std::size_t{5});
+        d().select({{Kind::Structure, 4}, {Kind::Structure, 2}});
+        profile().grab();
+        QCOMPARE(profile().profile().stations.size(), std::size_t{3});
+        QCOMPARE(profile().profile().stations.front().name, std::string("A2"));
+        QVERIFY(std::abs(profile().profile().length - 120) < 1e-9);
+        d().select({{Kind::Pipe, 12}});  // inside: the part stays
+        profile().grab();
+        QCOMPARE(profile().profile().stations.size(), std::size_t{3});
+        window_->actions().find("profile.keep")->trigger();
+        QCOMPARE(d().project().profiles.size(), std::size_t{1});
+        QCOMPARE(d().project().profiles.begin()->name, std::string("A2 to A4"));
+        window_->actions().find("profile.keep")->trigger();  // once is enough
+        QCOMPARE(d().project().profiles.size(), std::size_t{1});
+        d().select({{Kind::Structure, 6}});
+        profile().grab();
+        QCOMPARE(profile().profile().stations.front().name, std::string("B1"));
+        std::unique_ptr<QMenu> menu(profile().make_menu());
+        QAction* kept = menu->actions().front();
+        QCOMPARE(kept->text(), QString("A2 to A4"));
+        QVERIFY(!kept->isChecked());
+        kept->trigger();
+        profile().grab();
+        QCOMPARE(profile().profile().stations.front().name, std::string("A2"));
+        QCOMPARE(profile().profile().stations.back().name, std::string("A4"));
+        Editing e(d().project(), "Remove A2");
+        e.remove(Kind::Structure, 2);
+        d().commit(e.take());
+        QVERIFY(d().project().profiles.empty());
+        d().undo();
+        QCOMPARE(d().project().profiles.size(), std::size_t{1});
+        // Two structures of which neither leads to the other: the run through the last.
+        settle();
+        d().select({{Kind::Structure, 1}, {Kind::Structure, 6}});
+        profile().grab();
+        QVERIFY(profile().profile().stations.size() >= 3);
+    }
+    /// From the head's rim to the next one: 60 m along, 0.7 m down.
+    void the_profile_is_measured() {
+        show(line());
+        window_->actions().find("profile.measure")->trigger();
+        QVERIFY(profile().measuring());
+        profile().grab();
+        const QPoint a = profile().handle_at({Kind::Structure, 1}, "rim").toPoint() + QPoint(2, 2),
+                     b = profile().handle_at({Kind::Structure, 2}, "rim").toPoint() + QPoint(-2, 1);
+        QTest::mousePress(&profile(), Qt::LeftButton, {}, a);
+        QTest::mouseMove(&profile(), (a + b) / 2);
+        QTest::mouseMove(&profile(), b);
+        QTest::mouseRelease(&profile(), Qt::LeftButton, {}, b);
+        QCOMPARE(profile().measured(), QString("60.00 m along, 0.70 m down, 1.17 %"));
+        QCOMPARE(d().project().pipes.find(11)->invert_to, 47.3);  // nothing was dragged
+        QTest::keyClick(&profile(), Qt::Key_Escape);
+        QVERIFY(!profile().measuring() && profile().measured().isEmpty());
+    }
+    void rows_of_the_table_are_a_choice_that_stays() {
+        show(line());
+        QVERIFY(profile().table_heads().contains("invert, upper m"));
+        profile().choose_rows({"flow", "invert_down"});
+        profile().grab();
+        QCOMPARE(profile().table_heads(), (QStringList{"flow l/s", "invert, lower m"}));
+        QVERIFY(profile().typed_cell({12}, false).isNull() && !profile().typed_cell({12}, true).isNull());
+        MainWindow again(d());
+        again.resize(1280, 800);
+        again.show();
+        again.profile()->grab();
+        QCOMPARE(again.profile()->table_heads(), (QStringList{"flow l/s", "invert, lower m"}));
+        QSettings().setValue("profile/across", 250);
+        QSettings().setValue("profile/up", 25);
+        const ProfileSheet sheet = profile().sheet(profile_file_scale().across, profile_file_scale().up);
+        QVERIFY(sheet.width > 240 / 0.25 * 0.99);  // 240 m at 1 : 250 are 960 mm
+    }
+
+    /// F12 in place of the plan: turned by mouse and keys, a click selects, heights are drawn out, names keep apart.
+    void the_site_stands_in_space() {
+        show(line());
+        window_->actions().find("view.space")->trigger();
+        QVERIFY(space().isVisible() && !window_->plan()->isVisible());
+        space().grab();
+        const auto& p = d().project();
+        for (const Structure& s : p.structures) {
+            const QPointF top = space().to_screen(s.x, s.y, s.rim);
+            QVERIFY2(space().rect().contains(top.toPoint()), s.name.c_str());
+        }
+        // Higher is higher on screen, by the tilt and the exaggeration; parallel lines stay parallel.
+        const QPointF low = space().to_screen(0, 0, 40), high = space().to_screen(0, 0, 41);
+        QVERIFY(std::abs(low.x() - high.x()) < 1e-9 && low.y() > high.y());
+        const QPointF e1 = space().to_screen(60, 0, 40) - low,
+                      e2 = space().to_screen(160, 80, 47) - space().to_screen(100, 80, 47);
+        QVERIFY(std::abs(e1.x() - e2.x()) < 1e-9 && std::abs(e1.y() - e2.y()) < 1e-9);
+        const double times = space().exaggeration();
+        space().set_exaggeration(2 * times);
+        QVERIFY(std::abs((space().to_screen(0, 0, 40) - space().to_screen(0, 0, 41)).y() - 2 * (low - high).y()) <
+                1e-9);
+        space().set_exaggeration(times);
+        const double round = space().round();
+        QTest::mousePress(&space(), Qt::LeftButton, {}, {300, 100});
+        QTest::mouseMove(&space(), {350, 100});
+        QTest::mouseMove(&space(), {400, 110});
+        QTest::mouseRelease(&space(), Qt::LeftButton, {}, {400, 110});
+        QVERIFY(std::abs(space().round() - round) > 10);
+        QCOMPARE(d().selected(), (ElementRef{Kind::Structure, 1}));  // turning selects nothing
+        QTest::keyClick(&space(), Qt::Key_Left);
+        space().grab();
+        const QPointF middle = (space().to_screen(60, 0, 47.3 + 0.15) + space().to_screen(120, 0, 46.58 + 0.15)) / 2;
+        QTest::mouseClick(&space(), Qt::LeftButton, {}, middle.toPoint());
+        QCOMPARE(d().selected(), (ElementRef{Kind::Pipe, 12}));
+        space().grab();
+        QVERIFY(space().names().size() >= 4);
+        for (std::size_t i = 0; i < space().names().size(); ++i)
+            for (std::size_t k = i + 1; k < space().names().size(); ++k)
+                QVERIFY(!space().names()[i].second.intersects(space().names()[k].second));
+        window_->actions().find("view.space")->trigger();
+        QVERIFY(!space().isVisible() && window_->plan()->isVisible());
+    }
+
+    /// The outfall of the selection; shown as a preview first.
+    void the_tailwater_comes_from_another_project() {
+        Project trunk = line();
+        trunk.structures.change(5)->name = "T9";
+        trunk.structures.change(3)->name = "A5";
+        const QString path = folder_.filePath("trunk.culvert");
+        QVERIFY(save_project(trunk, path.toStdString()).ok);
+        show(line());
+        window_->take_outer_levels({5}, path);
+        QTRY_VERIFY_WITH_TIMEOUT(d().has_pending(), 20000);
+        QVERIFY(d().committed().outfall_levels.empty());
+        d().commit_pending();
+        QCOMPARE(d().project().outfall_levels.size(), std::size_t{1});
+        const double level = d().project().outfall_levels.begin()->level;
+        QVERIFY(level > 46.5 && level < 47);  // the invert at A3 is 46.58
+        window_->take_outer_levels({5}, folder_.filePath("none.culvert"));
+        QTRY_VERIFY(window_->notice()->said().contains("none.culvert"));
+    }
+    /// A rim moves; the tied level follows after one command, as a preview.
+    void tied_levels_follow_when_asked() {
+        Project p = line();
+        p.pipes.change(11)->tie_from = "rim - 2 m";
+        p.structures.change(1)->rim = 50.4;
+        show(p);
+        window_->actions().find("grade.ties")->trigger();
+        QTRY_VERIFY_WITH_TIMEOUT(d().has_pending(), 20000);
+        d().commit_pending();
+        QVERIFY(std::abs(d().project().pipes.find(11)->invert_from - 48.4) < 1e-9);
+        QCOMPARE(d().project().pipes.find(11)->tie_from, std::string("rim - 2 m"));
+        // The panel shows the tie as the pin it is.
+        settle();
+        d().select({{Kind::Pipe, 11}, {Kind::Pipe, 12}});
+        window_->actions().find("view.grade")->trigger();
+        QCOMPARE(window_->drawer()->grade()->table()->item(0, GradePanel::PinLeaving)->text(), QString("rim - 2 m"));
+    }
+};
+QTEST_MAIN(TestProfileWindow)
+#include "test_profile.moc"
