@@ -23,7 +23,11 @@ enum class Ink {
     EnergyLine,
     Label,
     QuietLabel,
-    BeyondLabel
+    BeyondLabel,
+    Contour,
+    Catchment,
+    Street,
+    BuriedLine
 };
 
 struct Drawn {

@@ -26,16 +26,16 @@ class PlanDrawing {
 
     PlanSheet run() {
         if (!bounds()) return {};
-        for (const Contour& c : options_.contours) line(Ink::Ground, c.line);
+        for (const Contour& c : options_.contours) line(Ink::Contour, c.line);
         for (const Catchment& c : project_.catchments)
             if (c.outline.size() > 2 && in_reach(c.outline)) {
                 std::vector<Point> ring = c.outline;
                 ring.push_back(ring.front());
-                line(Ink::QuietLabel, ring, {Kind::Catchment, c.id});
+                line(Ink::Catchment, ring, {Kind::Catchment, c.id});
             }
         for (const Street& s : project_.streets) street(s);
         for (const BuriedLine& l : project_.buried_lines)
-            if (l.line.size() > 1 && in_reach(l.line)) line(Ink::EnergyLine, l.line, {Kind::BuriedLine, l.id});
+            if (l.line.size() > 1 && in_reach(l.line)) line(Ink::BuriedLine, l.line, {Kind::BuriedLine, l.id});
         for (const Pipe& p : project_.pipes) pipe(p);
         for (const Structure& s : project_.structures)
             if (placed(s)) structure(s);
@@ -45,7 +45,7 @@ class PlanDrawing {
         for (const Pipe& p : project_.pipes) what(p);
         for (const BuriedLine& l : project_.buried_lines)
             if (l.line.size() > 1 && in_reach(l.line))
-                label(place(middle_of(l.line)), l.name, Ink::QuietLabel, {Kind::BuriedLine, l.id});
+                label(place(middle_of(l.line)), l.name, Ink::BuriedLine, {Kind::BuriedLine, l.id});
         if (!options_.in_coordinates) frame();
         return std::move(out_);
     }
@@ -111,7 +111,8 @@ class PlanDrawing {
         for (const auto& [dx, dy] :
              {std::pair{gap, gap / 2}, {-gap - w, gap / 2}, {gap, -gap / 2 - h}, {-gap - w, -gap / 2 - h}}) {
             const BoundingBox box{at.x + dx, at.y + dy, at.x + dx + w, at.y + dy + h};
-            if (!take(box)) continue;
+            const bool off = !options_.in_coordinates && (box.left < 3 || box.right > out_.width - 3);
+            if (off || !take(box)) continue;
             out_.list.push_back({Drawn::Type::Text, ink, {{box.left, box.low}}, words, element});
             return;
         }
@@ -133,7 +134,7 @@ class PlanDrawing {
     void street(const Street& s) {
         if (s.line.size() < 2 || !in_reach(s.line)) return;
         for (const double off : {-s.to_curb(), s.to_curb()})
-            line(Ink::QuietLabel, parallel(s.line, off), {Kind::Street, s.id});
+            line(Ink::Street, parallel(s.line, off), {Kind::Street, s.id});
     }
     void pipe(const Pipe& p) {
         const std::vector<Point> way = pipe_line(project_, p);
@@ -187,7 +188,7 @@ class PlanDrawing {
         std::string words = size_words(units_, p, false);
         if (l > 0 && !std::isnan(p.invert_from) && !std::isnan(p.invert_to))
             words += ", " + units_.text(std::abs(p.invert_from - p.invert_to) / l, Quantity::Slope);
-        label(place(middle_of(way)), words, Ink::QuietLabel, {Kind::Pipe, p.id});
+        label(place(middle_of(way)), words, Ink::Label, {Kind::Pipe, p.id});
     }
     /// Title, scale bar, north.
     void frame() {

@@ -27,7 +27,11 @@ constexpr InkStyle styles[] = {{"GROUND", "8A5A2B", 0.35, false},
                                {"EGL", "2F7E8C", 0.25, true},
                                {"TEXT", "1F2D36", 0.18, false},
                                {"GRID", "B9B3A4", 0.13, false},
-                               {"TEXT-BEYOND", "A8322A", 0.18, false}};
+                               {"TEXT-BEYOND", "A8322A", 0.18, false},
+                               {"CONTOURS", "C9A87E", 0.13, false},
+                               {"CATCHMENTS", "8FA98F", 0.18, true},
+                               {"STREETS", "9A958A", 0.18, false},
+                               {"BURIED-LINES", "6A5A8A", 0.35, true}};
 constexpr double letters = 2.5;  ///< mm
 
 /// A tenth of a micrometre of paper is exact enough, whatever the locale.

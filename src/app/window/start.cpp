@@ -157,18 +157,17 @@ int shots(const QString& folder) {
     settle(d, 900);
     shoot(w, folder, "side-by-side");
     w.actions().find("variant.side_off")->trigger();
-    // A branch that arrives below the main, and what can be done about it.
-    {
-        Editing e(d.project(), "A low branch");
-        const Pipe* branch = d.project().pipes.find(find_element(d.project(), "B3–A3").id);
-        if (branch) e.set(Kind::Pipe, branch->id, "invert_to", branch->invert_to - 0.6);
-        d.commit(e.take());
-        if (branch) d.select({{Kind::Pipe, branch->id}});
-    }
+    // The site in space, all the room its own.
     w.rail()->set_stage(Stage::Levels);
-    w.actions().find("levels.alternatives")->trigger();
-    settle(d, 500);
-    shoot(w, folder, "branch-levels");
+    select("A5");
+    w.actions().find("view.space")->trigger();
+    settle(d, 300);
+    w.actions().find("view.whole")->trigger();
+    settle(d, 600);
+    w.space()->show_all();
+    shoot(w, folder, "space");
+    w.actions().find("view.whole")->trigger();
+    w.actions().find("view.space")->trigger();
     w.notice()->say({});
     d.set_project(new_project(UnitSystem::Si));
     w.rail()->set_stage(Stage::Layout);
