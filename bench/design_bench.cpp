@@ -4,9 +4,11 @@
 #include <cmath>
 #include <cstdio>
 
+#include "core/design/design.h"
 #include "core/design/propose_design.h"
 #include "core/model/lay.h"
 #include "site_bench.h"
+#include "support/networks.h"
 
 namespace {
 
@@ -79,4 +81,23 @@ void bench_design() {
         std::printf("%8d %12.2f %10.0f %14.2f %10.0f %7.1f%% %8d\n", 100 * lines, took[0], took[0] / n * 1e6, took[1],
                     took[1] / n * 1e6, 100 * (1 - cost[1] / cost[0]), beyond);
     }
+}
+
+void bench_remedies() {
+    // One finding at a time, as the window asks for those it shows; the worst is what a person waits for.
+    const Project p = culvert::testing::sized_project(1000, 6);
+    const Results results = solve(p);
+    std::vector<double> took;
+    int found = 0;
+    for (const auto& r : results)
+        for (const Finding& f : review(p, *r).findings) {
+            if (f.check.verdict != Verdict::Beyond || took.size() >= 60 || ++found % 7) continue;
+            const auto start = std::chrono::steady_clock::now();
+            const auto list = remedies(p, results, f);
+            took.push_back(std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - start).count());
+        }
+    std::sort(took.begin(), took.end());
+    if (took.empty()) return;
+    std::printf("\nremedies of one finding, 1,000 pipes, 6 events: median %.0f ms, worst %.0f ms of %zu findings\n",
+                took[took.size() / 2], took.back(), took.size());
 }

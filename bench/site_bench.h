@@ -9,3 +9,5 @@ void bench_workbench(double reference);
 void bench_streets();
 /// Designs of fresh pipes, plain and of least cost.
 void bench_design();
+/// Remedies of single findings.
+void bench_remedies();

@@ -20,7 +20,7 @@ constexpr int done = 0, bad_use = 2, bad_file = 3;
 struct Given {
     std::string file, element, event, output;
     double across = 500, up = 50, scale = 0;
-    bool all_events = false, contours = false;
+    bool all_events = false, contours = false, branches = false;
 };
 
 int fail(const std::string& words) {
@@ -62,7 +62,18 @@ int run_profile(Given g, const Load& load) {
         options.others.emplace_back(rain->name, std::move(lines));
     }
     options.finished = ground_along(project, p, ground_beside(project, g.file));
-    const ProfileSheet sheet = profile_sheet(project, p, result ? &*result : nullptr, options);
+    const EventResult* r = result ? &*result : nullptr;
+    ProfileSheet sheet = profile_sheet(project, p, r, options);
+    if (g.branches) {
+        std::vector<ProfileSheet> all{std::move(sheet)};
+        options.others.clear();
+        const Ground ground = ground_beside(project, g.file);
+        for (const Profile& branch : branches_of(project, *network, r, result ? &rev : nullptr, p)) {
+            options.finished = ground_along(project, branch, ground);
+            all.push_back(profile_sheet(project, branch, r, options));
+        }
+        sheet = side_by_side(all);
+    }
     if (sheet.list.empty()) return fail(g.element + " lies on no run that leads to an outfall.");
     const SaveOutcome saved = save_drawing(sheet.list, sheet.width, sheet.height, g.output);
     if (!saved.ok) std::cerr << saved.error << "\n";
@@ -116,6 +127,7 @@ std::function<std::optional<int>()> add_drawing_commands(CLI::App& app, Load loa
     d->add_flag("--all-events", g->all_events, "With the grade lines of all other events");
     d->add_option("--across", g->across, "Scale along the run (500)");
     d->add_option("--up", g->up, "Scale in height (50)");
+    d->add_flag("--branches", g->branches, "With its branches, each down to where it joins, side by side");
     auto* p = app.add_subcommand("plan", "The plan to scale as SVG, or in the project's coordinates as DXF");
     p->add_option("project", g->file, "Project file, or demo")->required();
     p->add_option("--output,-o", g->output, "File to write, .svg or .dxf")->required();

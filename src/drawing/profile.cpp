@@ -191,6 +191,35 @@ Profile profile_between(const Profile& whole, StructureId a, StructureId b) {
     return part;
 }
 
+/// @param last  stations that are looked at: a branch ends where it joins, which is the other run's
+static void add_branches(const Project& project, const Network& net, const EventResult* result, const Review* review,
+                         const Profile& run, std::size_t last, std::vector<Profile>& out) {
+    for (std::size_t k = 0; k < last; ++k) {
+        const ProfileStation& s = run.stations[k];
+        if (s.node == no_node) continue;
+        const auto& node = net.nodes[static_cast<std::size_t>(s.node)];
+        std::vector<int> joining;
+        for (int in = node.first_in; in != no_link; in = net.links[static_cast<std::size_t>(in)].next_in)
+            if (k == 0 || run.reaches[k - 1].link != in) joining.push_back(in);
+        if (k == 0) joining.clear();  // above the part of a run that is shown
+        for (const int in : joining) {
+            const Link& l = net.links[static_cast<std::size_t>(in)];
+            const Profile whole = profile_of(project, net, result, review, {Kind::Pipe, l.pipe.value});
+            if (whole.empty()) continue;
+            Profile branch = profile_between(whole, whole.stations.front().structure, s.structure);
+            if (branch.empty()) continue;
+            out.push_back(branch);
+            add_branches(project, net, result, review, branch, branch.stations.size() - 1, out);
+        }
+    }
+}
+std::vector<Profile> branches_of(const Project& project, const Network& net, const EventResult* result,
+                                 const Review* review, const Profile& run) {
+    std::vector<Profile> out;
+    add_branches(project, net, result, review, run, run.stations.size(), out);
+    return out;
+}
+
 std::vector<Point> ground_along(const Project& project, const Profile& profile, const Ground& ground) {
     std::vector<Point> out;
     for (std::size_t i = 0; i < profile.reaches.size() && !ground.empty(); ++i) {

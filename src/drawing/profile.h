@@ -41,6 +41,11 @@ Profile profile_of(const Project& project, const Network& network, const EventRe
 /// empty profile where one of them is not on it.
 Profile profile_between(const Profile& whole, StructureId a, StructureId b);
 
+/// The branches of a run, each from its farthest head down to the structure where it joins, and theirs in turn: those
+/// of a run from its head down, each followed by its own.
+std::vector<Profile> branches_of(const Project& project, const Network& network, const EventResult* result,
+                                 const Review* review, const Profile& run);
+
 /// The ground along the run: distance, level; NaN parts it.
 std::vector<Point> ground_along(const Project& project, const Profile& profile, const Ground& ground);
 

@@ -197,4 +197,17 @@ ProfileSheet profile_sheet(const Project& project, const Profile& profile, const
     return Sheet(project, profile, result, options).run();
 }
 
+ProfileSheet side_by_side(const std::vector<ProfileSheet>& sheets) {
+    ProfileSheet out;
+    for (const ProfileSheet& s : sheets) {
+        for (Drawn d : s.list) {
+            for (Point& p : d.points) p.x += out.width;
+            out.list.push_back(std::move(d));
+        }
+        out.width += s.width;
+        out.height = std::max(out.height, s.height);
+    }
+    return out;
+}
+
 }  // namespace culvert

@@ -22,4 +22,7 @@ struct ProfileSheet {
 ProfileSheet profile_sheet(const Project& project, const Profile& profile, const EventResult* result,
                            const ProfileSheetOptions& options);
 
+/// Sheets of several runs on one paper, side by side on one foot.
+ProfileSheet side_by_side(const std::vector<ProfileSheet>& sheets);
+
 }  // namespace culvert

@@ -7,6 +7,7 @@
 #include "core/hydrology/concentration.h"
 #include "core/hydrology/idf_fit.h"
 #include "core/streets/street_steps.h"
+#include "report/calc_storage.h"
 
 namespace culvert {
 namespace {
@@ -407,6 +408,11 @@ std::vector<CalcField> joined(std::vector<CalcField> a, const std::vector<CalcFi
 
 }  // namespace
 
+static std::vector<Calc> with_storage(std::vector<Calc> list) {
+    std::vector<Calc> more = storage_calcs();
+    list.insert(list.end(), std::make_move_iterator(more.begin()), std::make_move_iterator(more.end()));
+    return list;
+}
 std::span<const Calc> calcs() {
     const CalcField slope{"slope", "Slope", Q::Slope, not_given, 1e-6, 2, "Fall over length"},
         n{"n", "Manning n", Q::Roughness, 0.013, 0.005, 0.5, "Roughness"},
@@ -426,7 +432,7 @@ std::span<const Calc> calcs() {
     const std::vector<CalcField> rain_fields{
         {"intensity", "Intensity", Q::Intensity, not_given, 0, 0, ""},
         {"depth", "Depth", Q::Size, not_given, 0, 0, "That falls in the duration"}};
-    static const std::vector<Calc> list{
+    static const std::vector<Calc> list = with_storage({
         {"gutter",
          "Gutter flow",
          "Spread, depth and velocity of water along a curb",
@@ -576,7 +582,7 @@ std::span<const Calc> calcs() {
          {{"flow", "Flow", Q::Flow, not_given, 1e-7, 1e3, ""}, slope, n},
          {{"size", "Diameter", Q::Size, not_given, 0, 0, ""}},
          run_size},
-    };
+    });
     return list;
 }
 

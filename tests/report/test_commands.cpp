@@ -28,6 +28,10 @@ class TestCommands : public QObject {
         return {p.exitCode(), QString::fromUtf8(p.readAllStandardOutput()),
                 QString::fromUtf8(p.readAllStandardError())};
     }
+    static QByteArray read(const QString& path) {
+        QFile f(path);
+        return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
+    }
     QString file(const char* name) { return dir_.path() + "/" + name; }
     QString put(const char* name, const std::string& bytes) {
         std::ofstream(file(name).toStdString(), std::ios::binary) << bytes;
@@ -90,33 +94,59 @@ class TestCommands : public QObject {
         QVERIFY(read.ok && read.project.street_paths.size() > 8);
     }
     void profiles_are_written_as_drawings() {
-        const auto bytes = [](const QString& path) {
-            QFile f(path);
-            return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
-        };
         const QString one = file("one.svg"), all = file("all.svg"), dxf = file("run.dxf");
         QCOMPARE(run({"profile", "demo", "A3", "-o", one}).code, 0);
         QCOMPARE(run({"profile", "demo", "A3", "--all-events", "-o", all}).code, 0);
-        QVERIFY(bytes(one).contains(">A1</text>") && !bytes(one).contains(">100 years</text>"));
-        QVERIFY(bytes(all).contains(">100 years</text>"));
+        QVERIFY(read(one).contains(">A1</text>") && !read(one).contains(">100 years</text>"));
+        QVERIFY(read(all).contains(">100 years</text>"));
         // At half the scale across, half the paper but its margins of 42 mm.
         const auto wide = [&](const QString& path) {
-            return QRegularExpression("width=\"([0-9.]+)mm\"").match(bytes(path)).captured(1).toDouble();
+            return QRegularExpression("width=\"([0-9.]+)mm\"").match(read(path)).captured(1).toDouble();
         };
         QCOMPARE(run({"profile", "demo", "A3", "--across", "1000", "-o", all}).code, 0);
         QVERIFY(std::abs((wide(one) - 42) - 2 * (wide(all) - 42)) < 1e-3);
         QCOMPARE(run({"profile", "demo", "A3", "-o", dxf}).code, 0);
-        QVERIFY(bytes(dxf).contains("BARRELS") && bytes(dxf).endsWith("EOF\n"));
+        QVERIFY(read(dxf).contains("BARRELS") && read(dxf).endsWith("EOF\n"));
         QCOMPARE(run({"profile", "demo", "A3", "-o", file("RUN.DXF")}).code, 0);
-        QVERIFY(bytes(file("RUN.DXF")).contains("BARRELS"));
+        QVERIFY(read(file("RUN.DXF")).contains("BARRELS"));
         QCOMPARE(run({"profile", "demo", "A3", "-o", file("run.txt")}).code, 2);
-        const QByteArray before = bytes(one);
+        const QByteArray before = read(one);
         QCOMPARE(run({"profile", "demo", "nowhere", "-o", one}).code, 2);
         QCOMPARE(run({"profile", "demo", "A3", "--up", "0", "-o", one}).code, 2);
-        QCOMPARE(bytes(one), before);
+        QCOMPARE(read(one), before);
         QVERIFY(run({"profile", "demo", "A3", "-o", file("run.txt")}).err.contains(".svg or .dxf"));
         const Ran closed = run({"profile", "demo", "A3", "-o", "/no/such/folder/run.dxf"});
         QVERIFY(closed.code == 3 && closed.err.contains("folder"));
+    }
+    /// The plan by command: to a scale, in coordinates, refused where nothing can be made of what is asked.
+    void plan_command() {
+        const QString svg = file("plan.svg"), dxf = file("plan.dxf");
+        QCOMPARE(run({"plan", "demo", "--contours", "-o", svg}).code, 0);
+        QVERIFY(read(svg).contains("1 : 2000") && read(svg).contains("Water main W1"));
+        QCOMPARE(run({"plan", "demo", "--scale", "1000", "-o", svg}).code, 0);
+        QVERIFY(read(svg).contains("1 : 1000"));
+        QCOMPARE(run({"plan", "demo", "-o", dxf}).code, 0);
+        QVERIFY(read(dxf).contains("BARRELS-BEYOND"));
+        QCOMPARE(run({"plan", "demo", "-o", file("plan.txt")}).code, 2);
+        QCOMPARE(run({"plan", "demo", "--scale", "-3", "-o", svg}).code, 2);
+        QCOMPARE(run({"profile", "demo", "A3", "--branches", "-o", svg}).code, 0);
+        QVERIFY(read(svg).contains("C1 to A5"));
+    }
+    /// What an outfall meets, from the project it leads to; ties read again.
+    void tailwater_and_ties_commands() {
+        const QString out = file("tail.culvert");
+        Ran r = run({"tailwater", "demo", "A8", "demo", "--at", "A5", "-o", out});
+        QCOMPARE(r.code, 0);
+        QVERIFY(r.out.contains("6 levels taken"));
+        QVERIFY(read(out).contains("A5, 10 years"));
+        QCOMPARE(run({"tailwater", "demo", "A5", "demo", "--at", "A5"}).code, 3);  // no outfall
+        QCOMPARE(run({"tailwater", "demo", "A8", "demo", "--at", "nowhere"}).code, 3);
+        QCOMPARE(run({"tailwater", "demo", "A8", file("none.culvert")}).code, 3);
+        QCOMPARE(run({"grade", "demo", "A1", "A3", "--pin", "A1 rim - 2", "-o", out}).code < 2, true);
+        QVERIFY(read(out).contains("rim - 2 m"));
+        r = run({"ties", out});
+        QVERIFY2(r.out.contains("0 of 1 tied levels move"), qPrintable(r.out));
+        QVERIFY(run({"ties", "demo"}).out.contains("0 of 0"));
     }
     void renumber_compare_and_criteria_speak_by_their_exit_codes() {
         QCOMPARE(run({"renumber", "demo", "--output", file("new.culvert")}).code, 0);

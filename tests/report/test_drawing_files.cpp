@@ -3,6 +3,7 @@
 #include <QXmlStreamReader>
 #include <QtTest>
 #include <clocale>
+#include <set>
 
 #include "core/analysis/solver.h"
 #include "drawing/profile_sheet.h"
@@ -138,6 +139,31 @@ class TestDrawingFiles : public QObject {
             for (const Point& at : d.points)
                 if (near(at.x, 34, 1e-6)) bottom = std::min(bottom, at.y);
         QVERIFY(near(mark->points[0].y + 1 - bottom, 28, 1e-6));
+    }
+    /// Each branch once, from its head to where it joins; the paper is as wide as all of them.
+    void branches_stand_beside_their_run() {
+        for (unsigned seed = 1; seed <= 12; ++seed) {
+            const Project p = culvert::testing::random_project({.pipes = 30, .seed = seed});
+            const auto r = solve(p)[0];
+            const Network& net = *r->network;
+            const Profile run = profile_of(p, net, r.get(), nullptr, {});
+            const auto branches = branches_of(p, net, r.get(), nullptr, run);
+            std::multiset<std::uint64_t> seen;
+            for (const ProfileReach& x : run.reaches) seen.insert(x.pipe.value);
+            double width = 0;
+            std::vector<ProfileSheet> sheets{profile_sheet(p, run, r.get(), {})};
+            for (const Profile& b : branches) {
+                QVERIFY(!b.empty() && b.stations.front().x == 0 && b.stations.back().joins);
+                for (const ProfileReach& x : b.reaches) seen.insert(x.pipe.value);
+                sheets.push_back(profile_sheet(p, b, r.get(), {}));
+            }
+            for (const ProfileSheet& s : sheets) width += s.width;
+            const ProfileSheet all = side_by_side(sheets);
+            QVERIFY(near(all.width, width, 1e-6));
+            // every main pipe of this outfall, once
+            for (const Link& l : net.links)
+                if (l.main) QCOMPARE(seen.count(l.pipe.value), std::size_t{1});
+        }
     }
     /// What stands in both files is what the list says, whatever the user's locale.
     void both_files_hold_each_line_and_text() {

@@ -4,6 +4,7 @@
 #include <QPageSize>
 #include <QPainter>
 #include <QPdfWriter>
+#include <QSettings>
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
@@ -57,7 +58,20 @@ ProfileSheet ProfileView::sheet(double across, double up) {
     options.finished = finished_;
     options.crossings = document_.clashes();
     for (const OtherGradeLine& o : others_) options.others.emplace_back(o.event, o.parts);
-    return profile_sheet(document_.project(), profile_, r.get(), options);
+    ProfileSheet sheet = profile_sheet(document_.project(), profile_, r.get(), options);
+    const auto net = r ? r->network : document_.network();
+    if (!net || !QSettings().value("profile/branches", false).toBool()) return sheet;
+    std::vector<ProfileSheet> all{std::move(sheet)};
+    options.others.clear();
+    Ground existing, finished;
+    existing.existing = document_.site().ground().existing;
+    finished.finished = document_.site().ground().finished;
+    for (const Profile& branch : branches_of(document_.project(), *net, r.get(), document_.review().get(), profile_)) {
+        options.existing = ground_along(document_.project(), branch, existing);
+        options.finished = ground_along(document_.project(), branch, finished);
+        all.push_back(profile_sheet(document_.project(), branch, r.get(), options));
+    }
+    return side_by_side(all);
 }
 
 QString write_paper(const DisplayList& list, double width, double height, double letters, const QString& path) {

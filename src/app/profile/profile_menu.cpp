@@ -97,6 +97,13 @@ QMenu* ProfileView::make_menu() {
         a->setCheckable(true);
         a->setChecked(now.across == across && now.up == up);
     }
+    QAction* strip = menu->addAction("Branches in its files", this, [] {
+        QSettings settings;
+        settings.setValue("profile/branches", !settings.value("profile/branches", false).toBool());
+    });
+    strip->setToolTip("Saved files show the run and, side by side, every branch down to where it joins");
+    strip->setCheckable(true);
+    strip->setChecked(QSettings().value("profile/branches", false).toBool());
     QAction* measure = menu->addAction("Measure", this, [this] { set_measuring(!measuring_); });
     measure->setToolTip("Drag between two places: distance, height and slope (M)");
     measure->setCheckable(true);

@@ -27,21 +27,21 @@ double depth_at_outfall(const PipeInput& in, double critical) {
     return not_given;
 }
 
-/// Depth at the end of a pipe that enters an inline joint. With the loss of a change of section the energy there is
-/// that of another flow: y + (1 - Ke) V1^2/2g = E - Ke V2^2/2g, or y + (1 + Kc) V1^2/2g = E + Kc V2^2/2g.
-double depth_at_joint(const PipeInput& in) {
+/// Depth at the end of a pipe that enters an inline joint, critical depth where its energy suffices for more than
+/// stands behind the joint. With the loss of a change of section the energy there is that of another flow: y + (1 - Ke)
+/// V1^2/2g = E - Ke V2^2/2g, or y + (1 + Kc) V1^2/2g = E + Kc V2^2/2g.
+double depth_at_joint(const PipeInput& in, double critical) {
     const double energy = in.below_energy - in.invert_down;
     const auto depth = [&](double share) {
-        return depth_of_energy(in.section, energy + (share - 1) * in.joint_head, in.flow * std::sqrt(share), true);
+        return std::max(critical, depth_of_energy(in.section, energy + (share - 1) * in.joint_head,
+                                                  in.flow * std::sqrt(share), true));
     };
-    const auto slower = [&](double y) { return velocity_head(in.flow / wetted(in.section, y).area) > in.joint_head; };
-    if (in.joint_head >= 0 && (in.expansion > 0 || in.contraction > 0)) {
-        const double wide = depth(1 - in.expansion);
-        if (in.expansion > 0 && wide > 0 && slower(wide)) return wide;
-        const double narrow = depth(1 + in.contraction);
-        if (in.contraction > 0 && narrow > 0 && !slower(narrow)) return narrow;
-    }
-    return depth(1);
+    const auto faster = [&](double y) { return velocity_head(in.flow / wetted(in.section, y).area) > in.joint_head; };
+    if (in.joint_head >= 0 && in.expansion > 0)
+        if (const double wide = depth(1 - in.expansion); faster(wide)) return wide;
+    if (in.joint_head >= 0 && in.contraction > 0)
+        if (const double narrow = depth(1 + in.contraction); !faster(narrow)) return narrow;
+    return depth_of_energy(in.section, energy, in.flow, true);
 }
 
 /// Holds the level of a structure at its rim where the setting says so.
@@ -186,7 +186,7 @@ void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
     const BarrelState state = state_of(barrel, in.normal);
     double given = not_given;
     if (in.end == PipeInput::End::Outfall) given = depth_at_outfall(in, state.critical);
-    else if (in.end == PipeInput::End::Joint) given = depth_at_joint(in);
+    else if (in.end == PipeInput::End::Joint) given = depth_at_joint(in, state.critical);
     else if (in.into_hole)  // y + (1 - Ko) V^2/2g = level: as the energy of a smaller flow
         given = depth_of_energy(in.section, in.below_level - in.invert_down, in.flow * std::sqrt(1 - access_hole_exit),
                                 true);

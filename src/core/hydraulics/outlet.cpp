@@ -1,0 +1,145 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/hydraulics/outlet.h"
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "core/hydraulics/section.h"
+
+namespace culvert {
+namespace {
+
+double speed(double head) { return std::sqrt(2 * gravity * std::max(head, 0.0)); }
+
+/// Integral of width x velocity over the wetted height of an opening, under a level h over its invert: by Gauss in an
+/// angle, y = a sin^2, in which widths of circles and the velocity at the surface are smooth.
+template <class Width>
+double wetted_flow(double top, double h, Width width) {
+    constexpr double x[] = {0.1488743389816312, 0.4333953941292472, 0.6794095682990244, 0.8650633666889845,
+                            0.9739065285171717},
+                     w[] = {0.2955242247147529, 0.2692667193099963, 0.2190863625159820, 0.1494513491505806,
+                            0.0666713443086881};
+    constexpr int parts = 4;
+    const double a = std::min(top, h), wide = std::numbers::pi / 2 / parts;
+    double sum = 0;
+    for (int p = 0; p < parts; ++p)
+        for (int i = 0; i < 5; ++i)
+            for (const double side : {-1.0, 1.0}) {
+                const double angle = (p + 0.5 + side * x[i] / 2) * wide, s = std::sin(angle), y = a * s * s;
+                sum += w[i] * wide / 2 * a * std::sin(2 * angle) * std::sqrt(std::max(0.0, h - y)) * width(y);
+            }
+    return std::sqrt(2 * gravity) * sum;
+}
+
+/// An opening of a height: free, in part under water, or against the level outside.
+template <class Width>
+OutletFlow opening(double invert, double height, double area, double coefficient, double level, double outside,
+                   Width width) {
+    const double h = level - invert, tail = outside - invert;
+    if (!(h > 0) || !(area > 0)) return {};
+    if (outside >= level) return {0, OutletControl::Drowned};
+    if (tail > height / 2) {  // against still water: the difference of levels drives it, through what is wet
+        if (h >= height) return {coefficient * area * speed(level - outside), OutletControl::Drowned};
+        const double wet = wetted_flow(height, h, width);  // free, of the wetted part
+        return {coefficient * wet * std::sqrt(std::max(0.0, 1 - std::pow(tail / h, 2))), OutletControl::Drowned};
+    }
+    if (h >= height * 3) return {coefficient * area * speed(h - height / 2), OutletControl::Orifice};
+    const double flow = coefficient * wetted_flow(height, h, width);
+    if (h < height) return {flow, OutletControl::PartOrifice};
+    // Over the opening the integral goes over into the head on its middle.
+    const double plain = coefficient * area * speed(h - height / 2), share = (h - height) / (2 * height);
+    return {flow + share * (plain - flow), OutletControl::Orifice};
+}
+
+/// Villemonte's reduction of a sharp crest.
+double drowned(double head, double tail, double exponent) {
+    if (!(tail > 0)) return 1;
+    if (tail >= head) return 0;
+    return std::pow(1 - std::pow(tail / head, exponent), 0.385);
+}
+OutletFlow over(double flow, double head, double tail, double exponent) {
+    if (!(head > 0)) return {};
+    return {flow * drowned(head, tail, exponent), tail > 0 ? OutletControl::Drowned : OutletControl::Weir};
+}
+
+OutletFlow flow_of(const CircularOrifice& o, double level, double outside) {
+    return opening(o.invert, o.diameter, std::numbers::pi * o.diameter * o.diameter / 4, o.coefficient, level, outside,
+                   [d = o.diameter](double y) { return 2 * std::sqrt(std::max(0.0, y * (d - y))); });
+}
+OutletFlow flow_of(const BoxOrifice& o, double level, double outside) {
+    return opening(o.invert, o.height, o.width * o.height, o.coefficient, level, outside,
+                   [w = o.width](double) { return w; });
+}
+OutletFlow flow_of(const SharpWeir& o, double level, double outside) {
+    const double h = level - o.crest, length = std::max(0.0, o.length - 0.1 * o.contractions * std::max(h, 0.0));
+    return over(o.coefficient * length * std::pow(std::max(h, 0.0), 1.5), h, outside - o.crest, 1.5);
+}
+OutletFlow flow_of(const BroadWeir& o, double level, double outside) {
+    constexpr double modular = 0.8;  // of the head, over the crest
+    const double h = level - o.crest, tail = outside - o.crest;
+    if (!(h > 0)) return {};
+    const double free = o.coefficient * o.length * std::pow(h, 1.5);
+    if (!(tail > modular * h)) return {free, OutletControl::Weir};
+    if (tail >= h) return {0, OutletControl::Drowned};
+    const double s = (1 - tail / h) / (1 - modular);
+    return {free * std::sqrt(s), OutletControl::Drowned};
+}
+OutletFlow flow_of(const NotchWeir& o, double level, double outside) {
+    const double h = level - o.crest, half = std::tan(o.angle * std::numbers::pi / 360);
+    return over(8.0 / 15 * o.coefficient * std::sqrt(2 * gravity) * half * std::pow(std::max(h, 0.0), 2.5), h,
+                outside - o.crest, 2.5);
+}
+OutletFlow flow_of(const CipollettiWeir& o, double level, double outside) {
+    const double h = level - o.crest;
+    return over(o.coefficient * o.length * std::pow(std::max(h, 0.0), 1.5), h, outside - o.crest, 1.5);
+}
+OutletFlow flow_of(const Riser& o, double level, double outside) {
+    const double h = level - o.rim;
+    if (!(h > 0)) return {};
+    const OutletFlow rim = over(o.weir * o.perimeter * std::pow(h, 1.5), h, outside - o.rim, 1.5);
+    const bool under = outside > o.rim;
+    const OutletFlow mouth{o.orifice * o.area * speed(under ? level - outside : h),
+                           under ? OutletControl::Drowned : OutletControl::Orifice};
+    return mouth.flow < rim.flow ? mouth : rim;
+}
+OutletFlow flow_of(const RatedOutlet& o, double level, double) {
+    if (o.levels.empty() || level <= o.levels.front()) return {};
+    const auto above = std::upper_bound(o.levels.begin(), o.levels.end(), level);
+    if (above == o.levels.end()) return {o.flows.back(), OutletControl::Rating};
+    const auto i = static_cast<std::size_t>(above - o.levels.begin());
+    return {
+        o.flows[i - 1] + (level - o.levels[i - 1]) / (o.levels[i] - o.levels[i - 1]) * (o.flows[i] - o.flows[i - 1]),
+        OutletControl::Rating};
+}
+
+double crest_of(const CircularOrifice& o) { return o.invert; }
+double crest_of(const BoxOrifice& o) { return o.invert; }
+double crest_of(const SharpWeir& o) { return o.crest; }
+double crest_of(const BroadWeir& o) { return o.crest; }
+double crest_of(const NotchWeir& o) { return o.crest; }
+double crest_of(const CipollettiWeir& o) { return o.crest; }
+double crest_of(const Riser& o) { return o.rim; }
+double crest_of(const RatedOutlet& o) { return o.levels.empty() ? HUGE_VAL : o.levels.front(); }
+
+}  // namespace
+
+std::string_view control_text(OutletControl control) {
+    switch (control) {
+        case OutletControl::Dry: return "dry";
+        case OutletControl::Weir: return "crest";
+        case OutletControl::PartOrifice: return "opening in part under water";
+        case OutletControl::Orifice: return "opening under water";
+        case OutletControl::Drowned: return "level outside";
+        case OutletControl::Rating: return "rating";
+    }
+    return "";
+}
+OutletFlow outlet_flow(const Outlet& outlet, double level, double outside) {
+    return std::visit([&](const auto& o) { return flow_of(o, level, outside); }, outlet);
+}
+double outlet_crest(const Outlet& outlet) {
+    return std::visit([](const auto& o) { return crest_of(o); }, outlet);
+}
+
+}  // namespace culvert

@@ -1,0 +1,216 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+#include <numbers>
+#include <random>
+
+#include "core/hydraulics/level_pool.h"
+#include "core/hydraulics/outlet.h"
+
+using namespace culvert;
+
+namespace {
+
+constexpr double g2 = 2 * 9.81, open_air = std::numeric_limits<double>::quiet_NaN();
+bool near(double a, double b, double share) {
+    return std::abs(a - b) <= share * std::max({std::abs(a), std::abs(b), 1e-12});
+}
+double flow(const Outlet& o, double level, double outside = open_air) { return outlet_flow(o, level, outside).flow; }
+
+}  // namespace
+
+/// Storage curves, ways out, and routing against closed forms and independent integrations.
+class TestStorage : public QObject {
+    Q_OBJECT
+  private slots:
+    void curves_hold_what_their_shapes_do() {
+        // A cone's frustum, and a wedge.
+        const StageStorage cone({10, 13}, {50, 200}, BetweenLevels::Conic), wedge({10, 13}, {50, 200});
+        QVERIFY(near(cone.volume(13), 3.0 / 3 * (50 + 100 + 200), 1e-12));
+        QVERIFY(near(wedge.volume(13), 375, 1e-12));
+        QVERIFY(near(wedge.area(11), 100, 1e-12) &&
+                near(cone.area(11.5), std::pow((std::sqrt(50) + std::sqrt(200)) / 2, 2), 1e-12));
+        // L W h + (L + W) z h^2 + 4/3 z^2 h^3
+        const StageStorage b = basin(5, 40, 20, 3, 2);
+        for (const double h : {0.3, 1.0, 2.0}) {
+            const double exact = 800 * h + 60 * 3 * h * h + 4.0 / 3 * 9 * h * h * h;
+            QVERIFY2(near(b.volume(5 + h), exact, 3e-4), qPrintable(QString::number(b.volume(5 + h) / exact - 1)));
+        }
+        const StageStorage p = pipe_array(2, 1.5, 30, 2);
+        QVERIFY(near(p.volume(2.75), std::numbers::pi * 1.5 * 1.5 / 4 * 30, 1e-6));
+        QVERIFY(near(p.volume(3.5), 2 * std::numbers::pi * 1.5 * 1.5 / 4 * 30, 1e-12));
+        const StageStorage stone = b.with_voids(0.4);
+        QVERIFY(near(stone.volume(6), 0.4 * b.volume(6), 1e-12) && near(stone.area(6), 0.4 * b.area(6), 1e-12));
+        const StageStorage rows = StageStorage::of_volumes({1, 2, 4}, {0, 10, 50});
+        QVERIFY(near(rows.volume(2), 10, 1e-12) && near(rows.volume(3), 30, 1e-12) && near(rows.area(3), 20, 1e-12));
+        // Above the top straight up, below the bottom nothing; a level is the inverse of its volume everywhere.
+        QVERIFY(near(wedge.volume(14), 575, 1e-12) && wedge.volume(9) == 0 && wedge.area(9) == 0);
+        for (const StageStorage* s : {&cone, &wedge, &b, &p, &rows})
+            for (double z = s->bottom() + 0.01; z < s->top() + 1; z += 0.037) {
+                if (s == &p && z > s->top()) break;  // a full pipe holds no more
+                QVERIFY2(std::abs(s->level(s->volume(z)) - z) < 1e-9, qPrintable(QString::number(z)));
+            }
+        for (const auto& [levels, areas] : {std::pair<std::vector<double>, std::vector<double>>{{1, 1}, {5, 6}},
+                                            {{1}, {5}},
+                                            {{1, 2}, {5}},
+                                            {{1, 2}, {-5, 6}},
+                                            {{1, 2}, {0, 0}}})
+            QVERIFY(!stage_storage_fault(levels, areas).empty());
+        QVERIFY(stage_storage_fault(std::vector<double>{1, 2}, std::vector<double>{0, 6}).empty());
+    }
+
+    /// Under deep water C A (2 g H)^1/2; a box in part is 2/3 C b (2 g)^1/2 h^3/2; a circle in part by counting.
+    void openings_are_those_of_the_formulas() {
+        const CircularOrifice c{10, 0.3, 0.6};
+        const double area = std::numbers::pi * 0.09 / 4;
+        QVERIFY(near(flow(c, 12), 0.6 * area * std::sqrt(g2 * 1.85), 1e-12));
+        const BoxOrifice b{10, 0.8, 0.4, 0.6};
+        for (const double h : {0.05, 0.2, 0.39})
+            QVERIFY(near(flow(b, 10 + h), 2.0 / 3 * 0.6 * 0.8 * std::sqrt(g2) * std::pow(h, 1.5), 1e-6));
+        // just over the top: the difference of two such
+        QVERIFY(near(flow(b, 10.4 + 1e-9), 2.0 / 3 * 0.6 * 0.8 * std::sqrt(g2) * std::pow(0.4, 1.5), 1e-5));
+        for (const double h : {0.06, 0.15, 0.28}) {
+            double sum = 0;
+            constexpr int n = 200000;
+            for (int i = 0; i < n; ++i) {
+                const double y = h * (i + 0.5) / n;
+                sum += 2 * std::sqrt(y * (0.3 - y)) * std::sqrt(g2 * (h - y)) * h / n;
+            }
+            QVERIFY2(near(flow(c, 10 + h), 0.6 * sum, 1e-4),
+                     qPrintable(QString::number(flow(c, 10 + h) / (0.6 * sum))));
+        }
+        QVERIFY(near(flow(c, 12, 11.2), 0.6 * area * std::sqrt(g2 * 0.8), 1e-12));
+        QCOMPARE(outlet_flow(c, 12, 11.2).control, OutletControl::Drowned);
+    }
+    void crests_are_those_of_the_formulas() {
+        QVERIFY(near(flow(SharpWeir{5, 2, 1.84, 0}, 5.4), 1.84 * 2 * std::pow(0.4, 1.5), 1e-12));
+        QVERIFY(near(flow(SharpWeir{5, 2, 1.84, 2}, 5.4), 1.84 * (2 - 0.08) * std::pow(0.4, 1.5), 1e-12));
+        QVERIFY(near(flow(SharpWeir{5, 2, 1.84, 0}, 5.4, 5.2),
+                     1.84 * 2 * std::pow(0.4, 1.5) * std::pow(1 - std::pow(0.5, 1.5), 0.385), 1e-12));
+        QVERIFY(near(flow(BroadWeir{5, 3, 1.7}, 5.5, 5.4), 1.7 * 3 * std::pow(0.5, 1.5), 1e-12));  // 0.8 H: still free
+        QVERIFY(near(flow(NotchWeir{5, 90, 0.58}, 5.3), 8.0 / 15 * 0.58 * std::sqrt(g2) * std::pow(0.3, 2.5), 1e-12));
+        QVERIFY(near(flow(CipollettiWeir{5, 1, 1.86}, 5.3), 1.86 * std::pow(0.3, 1.5), 1e-12));
+        // A riser of 1.2 m: its rim while low, its mouth when deep.
+        const Riser r{5, 4.8, 1.44, 1.84, 0.6};
+        QCOMPARE(outlet_flow(r, 5.1, open_air).control, OutletControl::Weir);
+        QVERIFY(near(flow(r, 5.1), 1.84 * 4.8 * std::pow(0.1, 1.5), 1e-12));
+        QCOMPARE(outlet_flow(r, 7, open_air).control, OutletControl::Orifice);
+        QVERIFY(near(flow(r, 7), 0.6 * 1.44 * std::sqrt(g2 * 2), 1e-12));
+        const RatedOutlet t{{5, 6, 8}, {0, 1, 2}};
+        QVERIFY(flow(t, 4) == 0 && near(flow(t, 5.5), 0.5, 1e-12) && near(flow(t, 7), 1.5, 1e-12) && flow(t, 9) == 2);
+    }
+    /// As the level rises the flow never falls and never leaps; a level outside never adds to it, and stops it.
+    void every_way_out_grows_with_its_level() {
+        const Outlet all[] = {CircularOrifice{10, 0.4, 0.6}, BoxOrifice{10, 1, 0.5, 0.6},
+                              SharpWeir{10, 3, 1.84, 0},     BroadWeir{10, 3, 1.7},
+                              NotchWeir{10, 60, 0.58},       CipollettiWeir{10, 1, 1.86},
+                              Riser{10, 4, 1, 1.84, 0.6},    RatedOutlet{{10, 11, 13}, {0, 0.4, 2}}};
+        for (const Outlet& o : all) {
+            QCOMPARE(outlet_crest(o), 10.0);
+            QCOMPARE(flow(o, 10), 0.0);
+            QCOMPARE(flow(o, 9), 0.0);
+            double last = 0;
+            for (double z = 10; z < 13; z += 0.001) {
+                const double q = flow(o, z);
+                QVERIFY2(q >= last - 1e-9, qPrintable(QString("%1 at %2").arg(o.index()).arg(z)));
+                QVERIFY2(q - last < 0.03 * 3, qPrintable(QString("%1 at %2").arg(o.index()).arg(z)));
+                last = q;
+            }
+            if (std::holds_alternative<RatedOutlet>(o)) continue;
+            for (const double z : {10.2, 10.8, 12.0}) {
+                double before = flow(o, z);
+                for (double outside = 9.5; outside <= z; outside += 0.01) {
+                    const double q = flow(o, z, outside);
+                    QVERIFY2(q <= before + 1e-9,
+                             qPrintable(QString("%1 at %2 against %3").arg(o.index()).arg(z).arg(outside)));
+                    before = q;
+                }
+                QCOMPARE(flow(o, z, z), 0.0);
+                QCOMPARE(flow(o, z, z + 1), 0.0);
+            }
+        }
+    }
+
+    /// A tank that empties through a hole in its floor: (h1)^1/2 - (h2)^1/2 = C a (2 g)^1/2 t / (2 A).
+    void a_tank_empties_as_it_must() {
+        const StageStorage s = tank(0, 20, 4);
+        const double k = 0.6 * 0.01 * std::sqrt(g2);
+        const auto out = [&](double h, double) { return k * std::sqrt(std::max(h, 0.0)); };
+        const std::vector<double> none(120, 0.0);
+        const PoolRouting r = route_pool(s, out, none, 60, 3);
+        for (const std::size_t i : {9u, 29u, 59u}) {
+            const double t = static_cast<double>(i + 1) * 60, root = std::sqrt(3.0) - k * t / (2 * 20);
+            QVERIFY2(root <= 0 || std::abs(r.level[i] - root * root) < 2e-3,
+                     qPrintable(QString::number(r.level[i] - root * root)));
+        }
+        QVERIFY(near(r.outflow_volume + r.stored, 0, 1e-9) || std::abs(r.outflow_volume + r.stored) < 1e-9);
+    }
+    /// O = k V: V = I/k (1 - e^-kt) under steady inflow; at last what comes in goes out.
+    void a_linear_pool_fills_as_it_must() {
+        const StageStorage s = tank(0, 100, 10);
+        const double k = 1.0 / 1800;
+        const std::vector<double> steady(200, 0.05);
+        const PoolRouting r = route_pool(
+            s, [&](double h, double) { return k * 100 * h; }, steady, 120, 0, 0.05);
+        for (const std::size_t i : {4u, 19u, 60u}) {
+            const double t = static_cast<double>(i + 1) * 120;
+            QVERIFY(near(r.outflow[i], 0.05 * (1 - std::exp(-k * t)), 2e-3));
+        }
+        QVERIFY(near(r.outflow.back(), 0.05, 1e-5));
+    }
+    /// Random storms through an orifice and a spillway: the peak of a fine Runge–Kutta within a thousandth; water is
+    /// kept.
+    void peaks_are_those_of_a_finer_method() {
+        std::mt19937 random(5);
+        const auto uniform = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
+        int halved = 0;
+        for (int n = 0; n < 20; ++n) {
+            const StageStorage s = basin(100, uniform(10, 60), uniform(8, 40), uniform(0, 4), 3);
+            const CircularOrifice low{100.1, uniform(0.1, 0.5), 0.6};
+            const BroadWeir spill{uniform(101, 102.5), uniform(1, 6), 1.7};
+            const auto out = [&](double h, double) { return flow(low, h) + flow(spill, h); };
+            std::vector<double> in;
+            const double peak = uniform(0.2, 3), step = 300;
+            const int rise = 1 + static_cast<int>(uniform(1, 12));
+            for (int i = 1; i <= 90; ++i)
+                in.push_back(i <= rise ? peak * i / rise : peak * std::exp(-(i - rise) / uniform(6, 7)));
+            const PoolRouting r = route_pool(s, out, in, step, 100);
+            QVERIFY(std::abs(r.inflow_volume - r.outflow_volume - r.stored) < 1e-6 * r.inflow_volume);
+            double v = 0, best = 0, last = 0, high = 100;
+            constexpr int fine = 100;
+            const auto rate = [&](double volume, double q) { return q - out(s.level(std::max(volume, 0.0)), 0); };
+            for (const double q : in) {
+                for (int k = 0; k < fine; ++k) {
+                    const double dt = step / fine, q0 = last + (q - last) * k / fine,
+                                 q1 = last + (q - last) * (k + 1) / fine, qm = (q0 + q1) / 2;
+                    const double a = rate(v, q0), b = rate(v + a * dt / 2, qm), c = rate(v + b * dt / 2, qm),
+                                 d = rate(v + c * dt, q1);
+                    v = std::max(0.0, v + dt / 6 * (a + 2 * b + 2 * c + d));
+                    best = std::max(best, out(s.level(v), 0));
+                    high = std::max(high, s.level(v));
+                }
+                last = q;
+            }
+            QVERIFY2(near(r.peak_outflow, best, 1e-3),
+                     qPrintable(QString("%1: %2 for %3").arg(n).arg(r.peak_outflow).arg(best)));
+            QVERIFY(std::abs(r.peak_level - high) < 5e-3);
+            QVERIFY(r.peak_outflow <= r.peak_inflow + 1e-9);
+            QCOMPARE(r.above_curve > 0, r.peak_level > 103);
+            halved += r.substeps > 4;
+        }
+        QVERIFY(halved > 2);
+    }
+    /// Two pools in a row: what leaves the first reaches the second; the second's peak comes later and is lower.
+    void pools_in_a_row_keep_the_water() {
+        const StageStorage s = tank(0, 300, 3);
+        const auto out = [](double h, double) { return 0.4 * std::pow(std::max(h, 0.0), 1.5); };
+        std::vector<double> in(150, 0.0);
+        for (std::size_t i = 0; i < 20; ++i) in[i] = 0.02 * static_cast<double>(std::min(i, 20 - i));
+        const PoolRouting first = route_pool(s, out, in, 120, 0), second = route_pool(s, out, first.outflow, 120, 0);
+        QVERIFY(second.peak_outflow < first.peak_outflow && second.peak_outflow_time > first.peak_outflow_time);
+        QVERIFY(near(second.inflow_volume, first.outflow_volume, 2e-3));
+        QVERIFY(first.drawn_down > first.peak_outflow_time);
+    }
+};
+QTEST_APPLESS_MAIN(TestStorage)
+#include "test_storage.moc"
