@@ -268,6 +268,29 @@ class TestProfileWindow : public QObject {
         window_->take_outer_levels({5}, folder_.filePath("none.culvert"));
         QTRY_VERIFY(window_->notice()->said().contains("none.culvert"));
     }
+    /// The plan in each form, beside the work; what cannot be written is said.
+    void the_plan_is_saved() {
+        show(line());
+        for (const char* name : {"plan.pdf", "plan.svg", "plan.dxf"}) {
+            const QString path = folder_.filePath(name);
+            window_->notice()->say({});
+            window_->save_plan_as(path);
+            QTRY_VERIFY_WITH_TIMEOUT(window_->notice()->said().startsWith("Saved as"), 20000);
+            QFile f(path);
+            QVERIFY(f.open(QIODevice::ReadOnly));
+            const QByteArray bytes = f.readAll();
+            QVERIFY(bytes.size() > 1000);
+            if (path.endsWith("svg")) QVERIFY(bytes.contains("A1 50.000"));
+            if (path.endsWith("dxf")) QVERIFY(bytes.contains("A1 50.000") && bytes.contains("STRUCTURES"));
+            if (path.endsWith("pdf")) QVERIFY(bytes.startsWith("%PDF"));
+            QCOMPARE(window_->notice()->said().contains("coordinates"), path.endsWith("dxf"));
+        }
+        window_->save_plan_as("/proc/nowhere/plan.svg");
+        QTRY_VERIFY(!window_->notice()->said().startsWith("Saved as"));
+        d().set_project(new_project(UnitSystem::Si));
+        window_->save_plan_as(folder_.filePath("none.svg"));
+        QTRY_VERIFY(window_->notice()->said().startsWith("Nothing of the project"));
+    }
     /// A rim moves; the tied level follows after one command, as a preview.
     void tied_levels_follow_when_asked() {
         Project p = line();
