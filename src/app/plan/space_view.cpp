@@ -110,6 +110,15 @@ void SpaceView::gather() {
                 for (const Place& q : corners) z0 = std::min(z0, q.z), z1 = std::max(z1, q.z);
             }
     }
+    std::vector<double> lengths;
+    for (const Piece& piece : pieces_)
+        if (piece.element.kind == Kind::Pipe)
+            lengths.push_back(std::hypot(piece.b.x - piece.a.x, piece.b.y - piece.a.y));
+    if (!lengths.empty()) {
+        const auto half = lengths.begin() + static_cast<std::ptrdiff_t>(lengths.size() / 2);
+        std::nth_element(lengths.begin(), half, lengths.end());
+        length_ = *half;
+    }
     middle_ = {(x0 + x1) / 2, (y0 + y1) / 2, (z0 + z1) / 2};
     width_ = std::max(std::hypot(x1 - x0, y1 - y0) + 2 * margin, 1.0);
     height_ = std::max(z1 - z0, 0.1);
@@ -153,6 +162,8 @@ void SpaceView::paintEvent(QPaintEvent*) {
         p.drawText(rect(), Qt::AlignCenter, "The site shows here once structures and pipes have levels");
         return;
     }
+    // As the plan does: marks shrink and go, names thin out, before they lie on each other.
+    spacing_ = length_ * scale_ * (1 + std::sin(up_ * radian)) / 2;
     p.setRenderHint(QPainter::Antialiasing, pieces_.size() < 6000);
     paint_ground(p);
     paint_pieces(p);
@@ -192,19 +203,19 @@ void SpaceView::paint_pieces(QPainter& p) {
     order.reserve(pieces_.size());
     for (const Piece& piece : pieces_) order.emplace_back(-depth_of(piece.a) - depth_of(piece.b), &piece);
     std::sort(order.begin(), order.end(), [](const auto& a, const auto& b) { return a.first < b.first; });
-    const bool many = pieces_.size() > 6000;
+    const bool many = pieces_.size() > 6000, small = spacing_ < 16, tiny = spacing_ < 8;
     const QRectF seen = rect().adjusted(-40, -40, 40, 40);
     for (const auto& [away, piece] : order) {
         const QPointF a = to_screen(piece->a), b = to_screen(piece->b);
         if (!QRectF(a, b).normalized().adjusted(-1, -1, 1, 1).intersects(seen)) continue;
         const bool chosen = document_.is_selected(piece->element);
-        const double width = std::clamp(piece->width * scale_, many ? 1.0 : 2.2, 14.0);
+        const double width = std::clamp(piece->width * scale_, tiny ? 0.8 : small || many ? 1.2 : 2.2, 14.0);
         if (piece->element.kind == Kind::Structure) {
-            if (many && !chosen && scale_ * 30 < 12) continue;
-            p.setPen(QPen(chosen ? t.accent : t.ink, chosen ? width + 1.5 : std::min(width, 5.0), Qt::SolidLine,
-                          Qt::FlatCap));
+            if (tiny && !chosen) continue;
+            p.setPen(QPen(chosen ? t.accent : t.ink, chosen ? width + 1.5 : std::min(small ? 1.0 : width, 5.0),
+                          Qt::SolidLine, Qt::FlatCap));
             p.drawLine(a, b);
-            if (!many) {
+            if (!small) {
                 p.setPen(QPen(chosen ? t.accent : t.ink, 1.2));
                 p.setBrush(t.panel);
                 p.drawEllipse(b, std::max(width / 2, 2.5), std::max(width / 2, 2.5) * std::sin(up_ * radian) + 0.6);
@@ -237,9 +248,11 @@ void SpaceView::paint_pieces(QPainter& p) {
 }
 
 void SpaceView::paint_clashes(QPainter& p) const {
+    if (spacing_ < 16) return;
     for (const Clash& c : document_.clashes()) {
         if ((c.verdict != Verdict::Beyond && c.verdict != Verdict::Near) || !std::isfinite(c.other_top)) continue;
-        draw_verdict_mark(p, to_screen(c.at.x, c.at.y, (c.other_top + c.other_bottom) / 2), 5, c.verdict);
+        draw_verdict_mark(p, to_screen(c.at.x, c.at.y, (c.other_top + c.other_bottom) / 2), std::min(5.0, spacing_ / 8),
+                          c.verdict);
     }
 }
 
@@ -249,9 +262,15 @@ void SpaceView::paint_names(QPainter& p) {
     p.setFont(lettering(8.5, true));
     const QFontMetricsF m(p.font());
     constexpr std::size_t most = 160;
+    QColor paper = t.paper;
+    paper.setAlpha(215);
     for (const bool chosen : {true, false})
         for (const Piece& piece : pieces_) {
             if (piece.element.kind != Kind::Structure || document_.is_selected(piece.element) != chosen) continue;
+            if (!chosen && spacing_ < 24) {  // only where water leaves
+                const Structure* s = document_.project().structures.find(piece.element.id);
+                if (!s || s->kind != StructureKind::Outfall) continue;
+            }
             if (names_.size() >= most) return;
             const QPointF at = to_screen(piece.b);
             if (!rect().contains(at.toPoint())) continue;
@@ -263,6 +282,7 @@ void SpaceView::paint_names(QPainter& p) {
             });
             if (!free) continue;
             names_.emplace_back(name, box);
+            p.fillRect(box.adjusted(-2, 0, 2, 0), paper);
             p.setPen(chosen ? t.accent : t.ink);
             p.drawText(box, Qt::AlignCenter, name);
         }

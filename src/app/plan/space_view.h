@@ -69,10 +69,11 @@ class SpaceView : public QWidget {
     std::vector<Cell> cells_;
     std::vector<Piece> pieces_;
     Place middle_{0, 0, 0};
-    double width_ = 100, height_ = 10;  ///< m of what there is: across in plan, and in height
-    double round_ = 30, up_ = 35;       ///< degrees: from where it is seen
-    double scale_ = 1, times_ = 5;      ///< pixels a metre; heights drawn out
-    QPointF shift_;                     ///< pixels
+    double width_ = 100, height_ = 10;   ///< m of what there is: across in plan, and in height
+    double round_ = 30, up_ = 35;        ///< degrees: from where it is seen
+    double scale_ = 1, times_ = 5;       ///< pixels a metre; heights drawn out
+    QPointF shift_;                      ///< pixels
+    double length_ = 40, spacing_ = 40;  ///< of a usual pipe, m, and pixels on screen: what there is room for
     bool dirty_ = true, fitted_ = false;
     std::vector<std::pair<QString, QRectF>> names_;
     QPointF pressed_, last_;
