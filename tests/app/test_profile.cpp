@@ -302,6 +302,19 @@ class TestProfileWindow : public QObject {
         d().commit_pending();
         QVERIFY(std::abs(d().project().pipes.find(11)->invert_from - 48.4) < 1e-9);
         QCOMPARE(d().project().pipes.find(11)->tie_from, std::string("rim - 2 m"));
+        // The card shows it under the level, and takes it away when it is emptied.
+        d().select({{Kind::Pipe, 11}});
+        FieldEdit* tie = nullptr;
+        QTRY_VERIFY([&] {
+            for (FieldEdit* f : window_->card()->findChildren<FieldEdit*>())
+                if (f->info().key == "tie_from") tie = f;
+            return tie != nullptr;
+        }());
+        QCOMPARE(tie->line()->text(), QString("rim - 2 m"));
+        tie->line()->clear();
+        tie->accept();
+        QVERIFY(d().project().pipes.find(11)->tie_from.empty());
+        d().undo();
         // The panel shows the tie as the pin it is.
         settle();
         d().select({{Kind::Pipe, 11}, {Kind::Pipe, 12}});

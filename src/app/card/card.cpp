@@ -157,7 +157,11 @@ QString Card::signature() const {
     }
     if (e.kind == Kind::Pipe)
         if (const Pipe* row = p.pipes.find(e.id))
-            s += QString("s%1l%2").arg(number_of(row->shape)).arg(row->size_locked);
+            s += QString("s%1l%2t%3%4")
+                     .arg(number_of(row->shape))
+                     .arg(row->size_locked)
+                     .arg(row->tie_from.empty())
+                     .arg(row->tie_to.empty());
     if (e.kind == Kind::Catchment || e.kind == Kind::Structure)
         for (const LandCover& l : p.land_covers) s += QString("v%1").arg(l.id % 9973);
     return s;

@@ -229,7 +229,8 @@ void Card::add_service() {
             const QRectF head(label + static_cast<double>(e) * cell, 28, cell, 14);
             p.drawText(head, Qt::AlignCenter,
                        event ? text(document_.units().number(event->return_period, Quantity::Years)) : QString());
-            places.push_back({QRectF(head.left(), 28, cell, s.on_street ? 100 : 84), "View " + (event ? text(event->name) : QString()),
+            places.push_back({QRectF(head.left(), 28, cell, s.on_street ? 100 : 84),
+                              "View " + (event ? text(event->name) : QString()),
                               [this, id = s.events[e]] { document_.set_event(id); }});
         }
         double y = 44;
@@ -425,7 +426,16 @@ void Card::add_pipe_levels() {
 void Card::add_pipe_inputs(std::uint64_t id) {
     const Pipe* pipe = document_.project().pipes.find(id);
     add_title("Inputs");
-    for (const char* key : {"invert_from", "invert_to", "size"}) add_field(Kind::Pipe, id, key);
+    // What a level is tied to stands under it; ties are made by grading.
+    for (const auto& [key, tie_key, tie, words] :
+         {std::tuple{"invert_from", "tie_from", &pipe->tie_from, "Start tied to"},
+          {"invert_to", "tie_to", &pipe->tie_to, "End tied to"}}) {
+        add_field(Kind::Pipe, id, key);
+        if (tie->empty()) continue;
+        add_field(Kind::Pipe, id, tie_key);
+        fields_.back()->set_label(words);
+    }
+    add_field(Kind::Pipe, id, "size");
     if (has_width(pipe->shape)) add_field(Kind::Pipe, id, "width");
     if (pipe->shape == culvert::Shape::Trapezoid) add_field(Kind::Pipe, id, "sides");
     if (pipe->shape == culvert::Shape::Custom)
