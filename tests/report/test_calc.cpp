@@ -17,7 +17,7 @@ CalcValues usual(const Calc& c) {
                           {"radius", 0.3}, {"size", 0.45},   {"depth", 0.08},      {"duration", 600},
                           {"a", 1000},     {"b", 9},         {"c", 0.8},           {"d1", 300},
                           {"d2", 1200},    {"d3", 3600},     {"i1", 3e-5},         {"i2", 1.4e-5},
-                          {"i3", 6e-6},   {"head", 0.9},   {"cn", 80},           {"runoff", 0.03},
+                          {"i3", 6e-6},    {"head", 0.9},    {"cn", 80},           {"runoff", 0.03},
                           {"time", 600},   {"allowed", 0.01}};
     CalcValues in;
     for (const CalcField& f : c.inputs)

@@ -27,7 +27,7 @@ constexpr std::string_view land_cover_source =
 
 /// A part of a catchment, for its composite curve number.
 struct CurvePart {
-    double area;         ///< m2
+    double area;  ///< m2
     double curve_number;
     double impervious;   ///< share; NaN counts as none
     bool over_pervious;  ///< its water runs over pervious ground before it is gathered
@@ -42,7 +42,7 @@ struct CurvePart {
 /// @source  USDA NRCS TR-55 (1986), fig. 2-4
 struct CompositeCurve {
     double curve_number;
-    bool lowered = false;      ///< the equation above was used
+    bool lowered = false;    ///< the equation above was used
     bool too_paved = false;  ///< parts drain over pervious ground, but 30 % or more is impervious: plainly weighted
 };
 CompositeCurve composite_curve_number(std::span<const CurvePart> parts);
