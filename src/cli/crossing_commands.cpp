@@ -8,10 +8,8 @@
 #include <nlohmann/json.hpp>
 
 #include "core/design/clash_remedies.h"
-#include "core/design/outer_levels.h"
 #include "core/review/clashes.h"
 #include "exchange/buried_lines.h"
-#include "exchange/shelf.h"
 #include "report/tables.h"
 
 namespace culvert::cli {
@@ -21,7 +19,7 @@ using Json = nlohmann::ordered_json;
 constexpr int done = 0, beyond = 1, bad_file = 3;
 
 struct Given {
-    std::string file, lines, output, outfall, other, place;
+    std::string file, lines, output;
     bool json = false, all = false, remedies = false;
 };
 
@@ -38,39 +36,6 @@ int run_lines(Given g, const Load& load) {
     for (const std::string& r : read.remarks) std::cerr << g.lines << ": " << r << "\n";
     apply(project, buried_edit(project, read.lines, std::filesystem::path(g.lines).filename().string()));
     std::cout << read.lines.size() << " buried lines\n";
-    return g.output.empty() ? done : write_with_assets(project, g.file, g.output);
-}
-
-/// What an outfall meets, from the project it leads to.
-int run_tailwater(Given g, const Load& load) {
-    Project project, other;
-    if (const int code = load(g.file, project)) return code;
-    if (const int code = load(g.other, other)) return code;
-    const auto named = [](const Project& p, const std::string& name) {
-        const ElementRef e = find_element(p, name);
-        return e.kind == Kind::Structure ? p.structures.find(e.id) : nullptr;
-    };
-    const Structure* outfall = named(project, g.outfall);
-    if (!outfall) {
-        std::cerr << g.file << ": there is no structure " << g.outfall << "\n";
-        return bad_file;
-    }
-    StructureId there = place_in(other, *outfall);
-    if (!g.place.empty()) {
-        const Structure* s = named(other, g.place);
-        if (!s) {
-            std::cerr << g.other << ": there is no structure " << g.place << "\n";
-            return bad_file;
-        }
-        there = {s->id};
-    }
-    const OuterLevels found =
-        outer_levels(project, {outfall->id}, other, there, std::filesystem::path(g.other).filename().string());
-    if (!found.why.empty()) std::cerr << g.other << ": " << found.why << "\n";
-    if (found.taken == 0) return bad_file;
-    for (const std::string& line : in_words(project, found.edit)) std::cout << line << "\n";
-    apply(project, found.edit);
-    std::cout << found.taken << " levels taken\n";
     return g.output.empty() ? done : write_with_assets(project, g.file, g.output);
 }
 
@@ -144,16 +109,8 @@ std::function<std::optional<int>()> add_crossing_commands(CLI::App& app, Load lo
     found->add_flag("--all", g->all, "Crossings that keep their clearance too");
     found->add_flag("--remedies", g->remedies, "Try ways over and under, over the whole network and all events");
     found->add_flag("--json", g->json, "JSON in SI units instead of a table");
-    auto* tail = app.add_subcommand("tailwater", "What an outfall meets in each event, from the project it leads to");
-    tail->add_option("project", g->file, "Project file, or demo")->required();
-    tail->add_option("outfall", g->outfall, "Outfall of the project")->required();
-    tail->add_option("other", g->other, "Project it leads to")->required();
-    tail->add_option("--at", g->place,
-                     "Structure there (default: of the outfall's name, else the nearest within 30 m)");
-    tail->add_option("--output,-o", g->output, "File to write with the levels");
-    return [g, lines, found, tail, load = std::move(load)]() -> std::optional<int> {
+    return [g, lines, found, load = std::move(load)]() -> std::optional<int> {
         if (*lines) return run_lines(*g, load);
-        if (*tail) return run_tailwater(*g, load);
         if (*found) return run_clashes(*g, load);
         return {};
     };

@@ -47,6 +47,7 @@ int run_profile(Given g, const Load& load) {
         rev = review(project, *result);
     }
     const Profile p = profile_of(project, *network, result ? &*result : nullptr, result ? &rev : nullptr, e);
+    if (p.empty()) return fail(g.element + " lies on no run that leads to an outfall.");
     ProfileSheetOptions options;
     options.across = g.across;
     options.up = g.up;
@@ -74,7 +75,6 @@ int run_profile(Given g, const Load& load) {
         }
         sheet = side_by_side(all);
     }
-    if (sheet.list.empty()) return fail(g.element + " lies on no run that leads to an outfall.");
     const SaveOutcome saved = save_drawing(sheet.list, sheet.width, sheet.height, g.output);
     if (!saved.ok) std::cerr << saved.error << "\n";
     return saved.ok ? done : bad_file;

@@ -14,6 +14,7 @@
 #include "cli/drawing_commands.h"
 #include "cli/findings_printer.h"
 #include "cli/grade_command.h"
+#include "cli/outfall_command.h"
 #include "cli/site_commands.h"
 #include "core/analysis/explain.h"
 #include "core/base/numbers.h"
@@ -392,6 +393,7 @@ int main(int argc, char** argv) {
     };
     const auto site = culvert::cli::add_site_commands(app, load_resolved);
     const auto drawings = culvert::cli::add_drawing_commands(app, load_resolved);
+    const auto outfall = culvert::cli::add_outfall_command(app, load_resolved);
     const auto grade = culvert::cli::add_grade_command(app, load_resolved);
     const auto crossings = culvert::cli::add_crossing_commands(app, load_resolved);
     const auto calc = culvert::cli::add_calc_command(app);
@@ -410,6 +412,7 @@ int main(int argc, char** argv) {
         if (*c_bench) return run_bench(file);
         if (const auto code = site()) return *code;
         if (const auto code = drawings()) return *code;
+        if (const auto code = outfall()) return *code;
         if (const auto code = grade()) return *code;
         if (const auto code = crossings()) return *code;
         if (const auto code = calc()) return *code;

@@ -16,8 +16,9 @@ constexpr double gravity_2 = 2 * gravity;
 struct Run {
     std::vector<int> nodes, links;
 };
-/// The run through a node, or through a link: up to the farthest head, then down to the outfall.
-Run run_through(const Network& net, int node, int link) {
+/// The run through a node, or through a link: up to the farthest head, then down to the outfall, or to a node on the
+/// way.
+Run run_through(const Network& net, int node, int link, int last) {
     const std::size_t count = net.nodes.size();
     std::vector<double> below(count, 0);  // longest way from a head down to the node
     std::vector<int> up(count, no_link);
@@ -53,7 +54,7 @@ Run run_through(const Network& net, int node, int link) {
         run.nodes.push_back(net.links[static_cast<std::size_t>(l)].to);
     };
     if (link != no_link) on(link);
-    while (net.nodes[static_cast<std::size_t>(run.nodes.back())].out != no_link)
+    while (run.nodes.back() != last && net.nodes[static_cast<std::size_t>(run.nodes.back())].out != no_link)
         on(net.nodes[static_cast<std::size_t>(run.nodes.back())].out);
     return run;
 }
@@ -61,7 +62,7 @@ Run run_through(const Network& net, int node, int link) {
 }  // namespace
 
 Profile profile_of(const Project& project, const Network& net, const EventResult* result, const Review* review,
-                   ElementRef through) {
+                   ElementRef through, StructureId until) {
     Profile p;
     int node = no_node, link = no_link;
     if (through.kind == Kind::Structure) node = net.node_of(StructureId{through.id});
@@ -76,7 +77,7 @@ Profile profile_of(const Project& project, const Network& net, const EventResult
         p.low = std::min(p.low, level);
         p.high = std::max(p.high, level);
     };
-    const Run run = run_through(net, node, link);
+    const Run run = run_through(net, node, link, net.node_of(until));
     for (std::size_t k = 0; k < run.nodes.size(); ++k) {
         const auto at = static_cast<std::size_t>(run.nodes[k]);
         const Node& n = net.nodes[at];
@@ -204,9 +205,7 @@ static void add_branches(const Project& project, const Network& net, const Event
         if (k == 0) joining.clear();  // above the part of a run that is shown
         for (const int in : joining) {
             const Link& l = net.links[static_cast<std::size_t>(in)];
-            const Profile whole = profile_of(project, net, result, review, {Kind::Pipe, l.pipe.value});
-            if (whole.empty()) continue;
-            Profile branch = profile_between(whole, whole.stations.front().structure, s.structure);
+            const Profile branch = profile_of(project, net, result, review, {Kind::Pipe, l.pipe.value}, s.structure);
             if (branch.empty()) continue;
             out.push_back(branch);
             add_branches(project, net, result, review, branch, branch.stations.size() - 1, out);

@@ -33,9 +33,10 @@ struct Profile {
 };
 
 /// @param through  structure or pipe the run leads through; any other kind: the longest run of the network
+/// @param until    a structure on its way down, where it ends; none: the outfall
 /// @param result   an event's result, or null: geometry alone
 Profile profile_of(const Project& project, const Network& network, const EventResult* result, const Review* review,
-                   ElementRef through);
+                   ElementRef through, StructureId until = {});
 
 /// The part of a profile between two of its structures, whichever stands first, its distances from the upper one; an
 /// empty profile where one of them is not on it.

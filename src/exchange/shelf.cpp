@@ -11,10 +11,10 @@
 namespace culvert {
 namespace {
 
-constexpr std::array<std::string_view, 18> methods{
+constexpr std::array<std::string_view, 17> methods{
     "least_time",   "travel_velocity", "hold_flow",      "capacity_basis",   "flooded_level", "loss_inlet",
     "loss_manhole", "loss_joint",      "default_cover",  "default_slope",    "default_drop",  "near_share",
-    "loss_by",      "bend_loss",       "expansion_loss", "contraction_loss", "matching",      "edition"};
+    "loss_by",      "bend_loss",       "expansion_loss", "contraction_loss", "matching"};
 
 constexpr std::size_t always = 12;  ///< of them: every set has had these
 /// Whether a set says something about a method; those of an earlier version do not about later ones.

@@ -7,6 +7,7 @@
 #include "core/hydrology/concentration.h"
 #include "core/hydrology/idf_fit.h"
 #include "core/streets/street_steps.h"
+#include "report/calc_in.h"
 #include "report/calc_storage.h"
 
 namespace culvert {
@@ -14,27 +15,10 @@ namespace {
 
 using Q = Quantity;
 
-/// What a calculation is given, and where its working goes.
-struct In : WorkingUnits {
-    In(const CalcValues& given, Edition e, Working* steps)
-        : WorkingUnits(e == Edition::Us), v(given), edition(e), working(steps) {}
-    const CalcValues& v;
-    Edition edition;
-    Working* working;
-    [[nodiscard]] double operator()(std::string_view key) const {
-        const auto at = v.find(key);
-        return at == v.end() ? not_given : at->second;
-    }
-    /// Of what may stand without a value.
-    [[nodiscard]] double or_0(std::string_view key) const {
-        const double value = (*this)(key);
-        return std::isnan(value) ? 0 : value;
-    }
+struct In : CalcIn {
+    using CalcIn::CalcIn;
     [[nodiscard]] StreetConstants constants() const { return street_constants(edition); }
     [[nodiscard]] StreetSteps street() const { return {edition, working}; }
-    void step(Step s) const {
-        if (working) working->push_back(std::move(s));
-    }
 };
 
 CompositeSection composite(const In& in) {

@@ -4,27 +4,18 @@
 #include <cmath>
 #include <numbers>
 
-#include "core/base/working_units.h"
 #include "core/hydraulics/section.h"
 #include "core/hydrology/losses.h"
 #include "core/hydrology/unit_hydrograph.h"
+#include "report/calc_in.h"
 
 namespace culvert {
 namespace {
 
 using Q = Quantity;
 
-struct In : WorkingUnits {
-    In(const CalcValues& given, Edition e, Working* steps) : WorkingUnits(e == Edition::Us), v(given), working(steps) {}
-    const CalcValues& v;
-    Working* working;
-    [[nodiscard]] double operator()(std::string_view key) const {
-        const auto at = v.find(key);
-        return at == v.end() ? not_given : at->second;
-    }
-    void step(Step s) const {
-        if (working) working->push_back(std::move(s));
-    }
+struct In : CalcIn {
+    using CalcIn::CalcIn;
     [[nodiscard]] Term g() const { return {"g", len(gravity), len_unit() + "/s²", "gravity"}; }
     [[nodiscard]] std::string cubic() const { return len_unit() + "³"; }
     [[nodiscard]] double volume(double m3) const { return len(len(len(m3))); }

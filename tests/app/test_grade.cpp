@@ -440,7 +440,7 @@ class TestGradeWindow : public QObject {
                 QVERIFY(bytes.contains("width=\"402.0000mm\""));
             }
         }
-        QVERIFY(write_sheet(profile().sheet(500, 50), folder_.path() + "/run.txt").contains(".pdf, .svg or .dxf"));
+        QVERIFY(write_sheet(profile().sheet(500, 50)(), folder_.path() + "/run.txt").contains(".pdf, .svg or .dxf"));
         window_->save_profile_as("/no/such/folder/run.pdf");
         QTRY_VERIFY(window_->notice()->said().contains("does not exist"));
         window_->actions().find("profile.copy")->trigger();

@@ -172,14 +172,14 @@ class TestProfileWindow : public QObject {
         profile().grab();
         QVERIFY(profile().profile().stations.size() >= 3);
     }
-    /// From the head's rim to the next one: 60 m along, 0.7 m down.
+    /// From the second rim to the third: 60 m along, 0.7 m down.
     void the_profile_is_measured() {
         show(line());
         window_->actions().find("profile.measure")->trigger();
         QVERIFY(profile().measuring());
         profile().grab();
-        const QPoint a = profile().handle_at({Kind::Structure, 1}, "rim").toPoint() + QPoint(2, 2),
-                     b = profile().handle_at({Kind::Structure, 2}, "rim").toPoint() + QPoint(-2, 1);
+        const QPoint a = profile().handle_at({Kind::Structure, 2}, "rim").toPoint() + QPoint(2, 2),
+                     b = profile().handle_at({Kind::Structure, 3}, "rim").toPoint() + QPoint(-2, 1);
         QTest::mousePress(&profile(), Qt::LeftButton, {}, a);
         QTest::mouseMove(&profile(), (a + b) / 2);
         QTest::mouseMove(&profile(), b);
@@ -203,7 +203,7 @@ class TestProfileWindow : public QObject {
         QCOMPARE(again.profile()->table_heads(), (QStringList{"flow l/s", "invert, lower m"}));
         QSettings().setValue("profile/across", 250);
         QSettings().setValue("profile/up", 25);
-        const ProfileSheet sheet = profile().sheet(profile_file_scale().across, profile_file_scale().up);
+        const ProfileSheet sheet = profile().sheet(profile_file_scale().across, profile_file_scale().up)();
         QVERIFY(sheet.width > 240 / 0.25 * 0.99);  // 240 m at 1 : 250 are 960 mm
     }
 
@@ -246,6 +246,25 @@ class TestProfileWindow : public QObject {
         for (std::size_t i = 0; i < space().names().size(); ++i)
             for (std::size_t k = i + 1; k < space().names().size(); ++k)
                 QVERIFY(!space().names()[i].second.intersects(space().names()[k].second));
+        // Another project fills the view again; a tool of the plan leads back to it.
+        Project far = line();
+        for (const Structure& s : line().structures) {
+            far.structures.change(s.id)->x = 5000 + 40 * s.x;
+            far.structures.change(s.id)->y = 90000 + 40 * s.y;
+        }
+        const QString path = folder_.filePath("far.culvert");
+        QVERIFY(save_project(far, path.toStdString()).ok);
+        window_->open_file(path);
+        settle();
+        QTRY_VERIFY(d().project().structures.find(1)->x == 5000);
+        space().grab();
+        for (const Structure& s : d().project().structures)
+            QVERIFY2(space().rect().contains(space().to_screen(s.x, s.y, s.rim).toPoint()), s.name.c_str());
+        QVERIFY((space().to_screen(5000, 90000, 50) - space().to_screen(14600, 90000, 50)).manhattanLength() > 200);
+        window_->plan()->set_tool("draw");
+        QVERIFY(!space().isVisible() && window_->plan()->isVisible());
+        window_->plan()->set_tool("select");
+        window_->actions().find("view.space")->trigger();
         window_->actions().find("view.space")->trigger();
         QVERIFY(!space().isVisible() && window_->plan()->isVisible());
     }

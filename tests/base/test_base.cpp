@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QtTest>
 #include <random>
+#include <set>
 
 #include "core/base/units.h"
 #include "core/base/working.h"
@@ -85,6 +86,10 @@ class TestUnits : public QObject {
     void shown_digits_and_choices() {
         UnitSet u;
         QCOMPARE(QString::fromStdString(u.text(0.264, Quantity::Flow)), QString("264.0 l/s"));
+        // One name a quantity: the unit of one price is not asked of the others.
+        std::set<std::string_view> names;
+        for (std::size_t q = 0; q < quantity_count; ++q) names.insert(name_of(static_cast<Quantity>(q)));
+        QCOMPARE(names.size(), quantity_count);
         QVERIFY(u.apply("flow m³/s 3; velocity m/s 1").empty());
         QCOMPARE(QString::fromStdString(u.text(0.264, Quantity::Flow)), QString("0.264 m³/s"));
         QCOMPARE(QString::fromStdString(u.text(1.25, Quantity::Velocity)), QString("1.2 m/s"));

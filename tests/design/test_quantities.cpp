@@ -84,6 +84,17 @@ class TestQuantities : public QObject {
         p.pipes.change(12)->invert_to = not_given;
         QCOMPARE(quantities(p).left_out, (std::vector<ElementRef>{{Kind::Pipe, 12}}));
         QVERIFY(quantities(new_project(UnitSystem::Us)).lines.empty());
+        // 45 a cubic metre are 34.40 a cubic yard, 90 a metre 27.43 a foot; a hundred cubic metres 131 cubic yards.
+        const UnitSet us(UnitSystem::Us);
+        QCOMPARE(us.text(45, Quantity::PricePerVolume), std::string("34.40 /yd³"));
+        QCOMPARE(us.text(90, Quantity::PricePerLength), std::string("27.43 /ft"));
+        const Entry typed = read_entry("34.40496861 /yd3", Quantity::PricePerVolume, us);
+        QVERIFY(typed.ok && close(typed.value, 45, 1e-6));
+        QuantityLine dug;
+        dug.group = QuantityLine::Group::Excavation;
+        dug.amount = 100;
+        QCOMPARE(amount_words(dug, us), std::string("131 yd³"));
+        QCOMPARE(amount_words(dug, UnitSet(UnitSystem::Si)), std::string("100 m³"));
     }
     void every_pipe_is_counted_once() {
         for (unsigned seed = 1; seed < 30; ++seed) {

@@ -124,6 +124,10 @@ class TestBuriedLines : public QObject {
             QCOMPARE(w.levels, (std::vector<double>{18.5, 18.2, 18.0}));
             QCOMPARE(r.remarks.empty(), std::string(name) == "mains.shp");  // the other was converted
         }
+        // A table that does not say how it is written: what is no UTF-8 is Latin-1.
+        const BuriedImport latin = load_buried_lines(folder + "latin.shp", UnitSet(UnitSystem::Si));
+        QVERIFY2(latin.ok, latin.error.c_str());
+        QCOMPARE(latin.lines[0].name, std::string("Wässer"));
         const std::string bad = std::string(CULVERT_SOURCE) + "/tests/exchange/malformed-lines/";
         for (const auto& [name, words] :
              {std::pair{"alone.shp", ".shx is not there"}, {"degrees.shp", "longitudes"}, {"cut.shp", "cut short"}}) {

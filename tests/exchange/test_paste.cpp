@@ -269,6 +269,7 @@ class TestPaste : public QObject {
             s->origin[*field_index(Kind::Settings, key)] = Origin::Default;
         s->contraction_loss = s->bend_loss = 0;
         QVERIFY(criteria_edit(q, early).empty());
+        QCOMPARE(q.settings().edition, Edition::Us);  // the constants go with a project's units, not with its rules
         // A limit that the set does not hold is switched off, not lost.
         Project less = read.project;
         const Limit dropped = *less.limits.begin();

@@ -131,6 +131,24 @@ class TestCommands : public QObject {
         QCOMPARE(run({"plan", "demo", "--scale", "-3", "-o", svg}).code, 2);
         QCOMPARE(run({"profile", "demo", "A3", "--branches", "-o", svg}).code, 0);
         QVERIFY(read(svg).contains("C1 to A5"));
+        // A structure without any way out has no run: said, whatever is asked with it.
+        Project lone = new_project(UnitSystem::Si);
+        Structure s;
+        s.id = 1;
+        s.name = "M";
+        s.x = s.y = 0;
+        lone.structures.insert(s);
+        RainEvent e;
+        e.id = 5;
+        e.name = "10 years";
+        e.return_period = 10;
+        e.durations = {300, 3600};
+        e.intensities = {4e-5, 1e-5};
+        lone.events.insert(e);
+        const QString alone = put("lone.culvert", write_project(lone));
+        const Ran r = run({"profile", alone, "M", "--all-events", "-o", svg});
+        QCOMPARE(r.code, 2);
+        QVERIFY(r.err.contains("no run"));
     }
     /// What an outfall meets, from the project it leads to; ties read again.
     void tailwater_and_ties_commands() {

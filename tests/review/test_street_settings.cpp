@@ -87,6 +87,19 @@ class TestStreetSettings : public QObject {
         const StreetFlow plain = at(p), f = at(with_setting(p, "partial_area", true));
         QVERIFY(close(plain.flow, 3200 * 1e-5) && close(f.flow, 2800 * 4e-5) && close(f.partial_time, 300));
     }
+    /// Spread is a row of the service level of an inlet of a street, held in all events; elsewhere it is none.
+    void spread_is_a_row_of_the_service_level() {
+        const double now = at(street()).spread;
+        const std::uint64_t limit = limit_id(street(), LimitKind::MostSpread);
+        for (const double share : {0.5, 2.0}) {
+            const Project p =
+                with(with(street(), Kind::Limit, limit, "active", true), Kind::Limit, limit, "value", share * now);
+            const ServiceLevel level = service_level(p, solve(p), {Kind::Structure, 1});
+            QVERIFY(level.on_street);
+            QCOMPARE(level.rows[4].front() == Verdict::Beyond, share < 1);
+            QCOMPARE(level.passed() < 0, share < 1);
+        }
+    }
     void limit_most_spread() { hold(LimitKind::MostSpread, at(street()).spread, true); }
     void limit_most_share_of_spread() { hold(LimitKind::MostSpreadShare, at(street()).spread / 4, true); }
     void limit_least_dry_width() { hold(LimitKind::LeastDryWidth, 4 - at(street()).spread, false); }

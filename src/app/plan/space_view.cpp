@@ -32,6 +32,10 @@ SpaceView::SpaceView(Document& document, QWidget* parent) : QWidget(parent), doc
     };
     connect(&document_, &Document::changed, this, refresh);
     connect(&document_, &Document::site_changed, this, refresh);
+    connect(&document_, &Document::file_changed, this, [this, refresh] {
+        fitted_ = false;
+        refresh();
+    });
     connect(&document_, &Document::results_changed, this, [this] {
         if (isVisible()) update();
     });
@@ -54,7 +58,8 @@ void SpaceView::gather() {
     const auto take = [&](ElementRef element, const SpaceLine& line) {
         for (std::size_t i = 0; i + 1 < line.points.size(); ++i) {
             const SpacePoint &a = line.points[i], &b = line.points[i + 1];
-            if (!std::isfinite(a.z) || !std::isfinite(b.z)) continue;
+            if (!in_reach(Point{a.x, a.y}) || !in_reach(Point{b.x, b.y}) || !std::isfinite(a.z) || !std::isfinite(b.z))
+                continue;
             pieces_.push_back({element, {a.x, a.y, a.z}, {b.x, b.y, b.z}, 2 * line.half_width});
             see(pieces_.back().a);
             see(pieces_.back().b);

@@ -48,9 +48,8 @@ void paint_sheet(QPainter& p, const DisplayList& list, double height) {
 
 }  // namespace
 
-ProfileSheet ProfileView::sheet(double across, double up) {
+std::function<ProfileSheet()> ProfileView::sheet(double across, double up) {
     if (dirty_) rebuild();
-    const auto r = document_.result();
     ProfileSheetOptions options;
     options.across = across;
     options.up = up;
@@ -58,20 +57,24 @@ ProfileSheet ProfileView::sheet(double across, double up) {
     options.finished = finished_;
     options.crossings = document_.clashes();
     for (const OtherGradeLine& o : others_) options.others.emplace_back(o.event, o.parts);
-    ProfileSheet sheet = profile_sheet(document_.project(), profile_, r.get(), options);
-    const auto net = r ? r->network : document_.network();
-    if (!net || !QSettings().value("profile/branches", false).toBool()) return sheet;
-    std::vector<ProfileSheet> all{std::move(sheet)};
-    options.others.clear();
-    Ground existing, finished;
-    existing.existing = document_.site().ground().existing;
-    finished.finished = document_.site().ground().finished;
-    for (const Profile& branch : branches_of(document_.project(), *net, r.get(), document_.review().get(), profile_)) {
-        options.existing = ground_along(document_.project(), branch, existing);
-        options.finished = ground_along(document_.project(), branch, finished);
-        all.push_back(profile_sheet(document_.project(), branch, r.get(), options));
-    }
-    return side_by_side(all);
+    const bool branches = QSettings().value("profile/branches", false).toBool();
+    const auto r = document_.result();
+    return [options = std::move(options), branches, r, net = r ? r->network : document_.network(),
+            project = document_.project(), run = profile_, review = document_.review(),
+            ground = document_.site().ground()]() mutable {
+        std::vector<ProfileSheet> all{profile_sheet(project, run, r.get(), options)};
+        if (!net || !branches) return std::move(all.front());
+        options.others.clear();
+        Ground existing, finished;
+        existing.existing = ground.existing;
+        finished.finished = ground.finished;
+        for (const Profile& branch : branches_of(project, *net, r.get(), review.get(), run)) {
+            options.existing = ground_along(project, branch, existing);
+            options.finished = ground_along(project, branch, finished);
+            all.push_back(profile_sheet(project, branch, r.get(), options));
+        }
+        return side_by_side(all);
+    };
 }
 
 QString write_paper(const DisplayList& list, double width, double height, double letters, const QString& path) {

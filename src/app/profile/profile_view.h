@@ -52,8 +52,8 @@ class ProfileView : public QWidget {
     /// Who takes a dragged end of a pipe in place of a change of its invert, where it wants it: a run being graded.
     using Taker = std::function<bool(PipeId pipe, bool start, double level)>;
     void set_taker(Taker taker) { taker_ = std::move(taker); }
-    /// The run as shown, at true scale.
-    ProfileSheet sheet(double across, double up);
+    /// What draws the run as shown at true scale, with all it needs: to be called on any thread.
+    std::function<ProfileSheet()> sheet(double across, double up);
     /// The grade lines of all other events, thin beside the viewed one's.
     void set_all_events(bool on);
     [[nodiscard]] bool all_events() const { return all_events_; }

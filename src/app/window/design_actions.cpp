@@ -76,7 +76,7 @@ void MainWindow::save_profile() {
 void MainWindow::save_profile_as(const QString& path) {
     const FileScale scale = profile_file_scale();
     writer_.run([this, path, scale, sheet = profile_->sheet(scale.across, scale.up)](const Turn& turn) {
-        const QString fault = write_sheet(sheet, path);
+        const QString fault = write_sheet(sheet(), path);
         turn.tell([this, path, scale, fault] {
             notice_->say(fault.isEmpty() ? QString("Saved as %1, 1 : %2 along the run and 1 : %3 in height.")
                                                .arg(path)

@@ -144,6 +144,9 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     });
     connect(rail_, &StageRail::stage_changed, this, &MainWindow::show_stage);
     connect(plan_, &PlanView::tool_changed, this, &MainWindow::refresh_tool_strip);
+    connect(plan_, &PlanView::tool_changed, this, [this] {  // what is drawn is drawn in the plan
+        if (!space_->isHidden() && plan_->tool_name() != "select") show_in_space(false);
+    });
     connect(plan_, &PlanView::resized, this, &MainWindow::refresh_tool_strip, Qt::QueuedConnection);
     connect(drawer_->preview(), &PreviewBar::finished, this, [this] { plan_->setFocus(); });
     connect(plan_, &PlanView::said, this, [this](const QString& words) { notice_->say(words); });

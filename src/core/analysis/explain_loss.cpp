@@ -71,7 +71,7 @@ class LossExplainer : WorkingUnits {
 
     /// Loss at the bends of the pipe, which stands in the level above it.
     Term bends() {
-        if (in_.bend > 0 && q().level.bends == 0)
+        if (in_.bend > 0 && in_.flow > dry_flow && q().level.bends == 0)
             steps_.push_back({"hb",
                               "loss at the bends of the pipe",
                               "0",
@@ -80,7 +80,7 @@ class LossExplainer : WorkingUnits {
                               len_unit(),
                               bend_source,
                               "the level here is set at the entrance, above the bends"});
-        else if (in_.bend > 0)
+        else if (q().level.bends > 0)
             step("hb", "loss at the bends of the pipe", "Kb * V^2 / (2 * g)",
                  {{"Kb", in_.bend, "", "of all its bends: their degrees times the project's K"}, velocity(), g()},
                  q().level.bends, bend_source);

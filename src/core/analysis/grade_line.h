@@ -17,9 +17,9 @@
 /// Where the energy method for access holes is chosen (hydraulics/access_hole.h) the level is its energy, and a pipe
 /// that enters keeps what its exit loss leaves of its velocity head: its energy line ends 0.4 V^2/2g above the level.
 ///
-/// Bends along a pipe, Kb = its angles in degrees times the project's K, lose Kb V^2/2g where its level comes from
-/// below; where it is set at its entrance, or arrives fast, they lie below that place and raise nothing above. At an
-/// inline joint the energy of the pipe that enters is more than that behind it by a change of section:
+/// Bends along a pipe, Kb = its angles in degrees times the project's K, lose Kb V^2/2g where its water is slow at
+/// its entrance; where the level is set there, or water arrives fast, they lie below that place and raise nothing
+/// above. At an inline joint the energy of the pipe that enters is more than that behind it by a change of section:
 ///
 ///     Ke (V1^2 - V2^2)/2g  where water slows down,  Kc (V2^2 - V1^2)/2g  where it gets faster
 ///

@@ -33,9 +33,9 @@ const std::array<QuantityDef, quantity_count>& table() {
         {"roughness", {{"", 1, 3}, {"", 1, 3}}},
         {"depth-velocity", {{"m²/s", 1, 2}, {"ft²/s", foot * foot, 2}}},
         {"stress", {{"Pa", 1, 1}, {"lb/ft²", 4.4482216152605 / (foot * foot), 2}}},
-        {"price", {{"/m³", 1, 2}, {"/yd³", 1 / (27 * cubic_foot), 2}, {"/ft³", 1 / cubic_foot, 2}}},
-        {"price", {{"/m", 1, 2}, {"/ft", 1 / foot, 2}}},
-        {"price", {{"/m²", 1, 2}, {"/ft²", 1 / (foot * foot), 2}}},
+        {"price-by-volume", {{"/m³", 1, 2}, {"/yd³", 1 / (27 * cubic_foot), 2}, {"/ft³", 1 / cubic_foot, 2}}},
+        {"price-by-length", {{"/m", 1, 2}, {"/ft", 1 / foot, 2}}},
+        {"price-by-size", {{"/m²", 1, 2}, {"/ft²", 1 / (foot * foot), 2}}},
     }};
     return defs;
 }

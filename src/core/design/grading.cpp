@@ -1,14 +1,14 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/design/grading.h"
 
-#include "core/design/ties.h"
-
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <map>
 
 #include "core/base/contract.h"
 #include "core/design/pipe_fit.h"
+#include "core/design/ties.h"
 #include "core/model/lay.h"
 #include "core/review/review.h"
 
@@ -371,6 +371,7 @@ class Grading {
         pin_names_.push_back(where + (arriving ? " arriving " : " leaving ") + level(z));
         pin_place_.push_back(place);
         (arriving ? out_.places[place].arriving_pinned : out_.places[place].leaving_pinned) = true;
+        ends_[{at, !arriving}] = &tie;
         return true;
     }
     bool pin_all() {
@@ -532,19 +533,19 @@ class Grading {
             };
             put(true, up.leaving, up.leaving_before, up.leaving_pinned);
             put(false, down.arriving, down.arriving_before, down.arriving_pinned);
-            tie(e, i, true, asked(i).leaving, !asked(i).leaving && !asked(i).arriving);
-            tie(e, i, false, asked(i + 1).arriving,
-                i + 1 == pipes_.size() && !asked(i + 1).leaving && !asked(i + 1).arriving);
+            keep_tie(e, i, true);
+            keep_tie(e, i, false);
         }
         out_.edit = e.take();
     }
 
     /// What an end of a pipe is tied to from now on.
-    void tie(Editing& e, std::size_t i, bool head, const std::optional<Tie>& own, bool by_every) {
+    void keep_tie(Editing& e, std::size_t i, bool head) {
         const Pipe& p = *pipes_[i];
         const bool start = head == along_[i];
         const std::string& had = start ? p.tie_from : p.tie_to;
-        const std::optional<Tie>& to = by_every && ask_.every ? ask_.every : own;
+        const auto pinned = ends_.find({i, head});
+        const Tie* to = pinned == ends_.end() ? nullptr : pinned->second;
         if (!to && !ask_.all_ties) return;
         const std::string words = to && to->to != Tie::To::Level ? tie_words(project_, *to) : std::string();
         if (words != had) e.set(Kind::Pipe, p.id, start ? "tie_from" : "tie_to", words);
@@ -562,7 +563,8 @@ class Grading {
     std::vector<ChainPipe> chain_;
     std::vector<ChainPin> pins_;
     std::vector<std::string> pin_names_;
-    std::vector<std::size_t> pin_place_;  ///< place at or above the pin
+    std::vector<std::size_t> pin_place_;                       ///< place at or above the pin
+    std::map<std::pair<std::size_t, bool>, const Tie*> ends_;  ///< pipe, and whether its upper end: what pins it
     StructureId below_;
     double before_end_ = not_given;
 };

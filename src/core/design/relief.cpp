@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/design/relief.h"
 
+#include <algorithm>
 #include <cmath>
 
 #include "core/analysis/budget.h"

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "core/base/contract.h"
 
@@ -57,6 +58,11 @@ class Follower {
             }
             if (!moved) break;
         }
+        for (const Pipe& p : project_.pipes)
+            if ((!p.tie_from.empty() || !p.tie_to.empty()) && !followed_.contains(p.id))
+                out_.broken.push_back(pipe_name(project_, p) + (p.status == Status::Proposed
+                                                                    ? ": it is no part of a run to an outfall"
+                                                                    : ": it is not proposed, and keeps its levels"));
         Editing e(project_, "Levels follow their ties");
         for (const Pipe& was : project_.pipes) {
             const Pipe& is = *now.pipes.find(was.id);
@@ -101,6 +107,7 @@ class Follower {
                     return !p->tie_from.empty() || !p->tie_to.empty();
                 }))
                 runs_.push_back(pipes);
+            for (const PipeId id : pipes) followed_.insert(id.value);
             pipes.clear();
         };
         for (int link = last; link != no_link; link = nth(up, nth(network_.links, link).from)) {
@@ -148,6 +155,7 @@ class Follower {
     const std::stop_token& stop_;
     Network network_;
     std::vector<std::vector<PipeId>> runs_;  ///< each from the head down
+    std::set<std::uint64_t> followed_;       ///< pipes of runs
     TiesFollowed out_;
 };
 

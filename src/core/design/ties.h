@@ -20,7 +20,7 @@ struct TiesFollowed {
     int ties = 0;   ///< ends of pipes that are tied
     int moved = 0;  ///< of them, those whose level was not what the tie gives
     std::vector<GradeConflict> conflicts;
-    std::vector<std::string> broken;  ///< "A3–A4: ...": ties that cannot be read, runs that cannot be graded
+    std::vector<std::string> broken;  ///< "A3–A4: ...": ties that cannot be read, and what cannot follow
 };
 TiesFollowed follow_ties(const Project& project, const Ground& ground, const std::stop_token& stop = {});
 

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The module that reads rasters and features through GDAL; opened at first use by geo_module.cpp.
+#include <cpl_conv.h>
 #include <cpl_error.h>
+#include <cpl_string.h>
 #include <gdal_priv.h>
 #include <ogr_spatialref.h>
 #include <ogrsf_frmts.h>
@@ -81,8 +83,16 @@ void scale(OGRGeometry& geometry, double by) {
     geometry.accept(&scaler);
 }
 
-/// A string as JSON writes it. Names from files may hold anything, also what is no UTF-8.
+/// A string as JSON writes it. Names from files may hold anything: what is no UTF-8 is taken for Latin-1, as tables
+/// beside shapefiles are that do not say.
 std::string quoted(const char* text) {
+    std::string latin;
+    if (!CPLIsUTF8(text, -1)) {
+        char* recoded = CPLRecode(text, CPL_ENC_ISO8859_1, CPL_ENC_UTF8);
+        latin = recoded;
+        CPLFree(recoded);
+        text = latin.c_str();
+    }
     std::string out = "\"";
     for (const char* c = text; *c; ++c) {
         const auto u = static_cast<unsigned char>(*c);
