@@ -16,6 +16,7 @@
 #include "cli/grade_command.h"
 #include "cli/outfall_command.h"
 #include "cli/site_commands.h"
+#include "cli/storage_commands.h"
 #include "core/analysis/explain.h"
 #include "core/base/numbers.h"
 #include "core/base/words.h"
@@ -396,6 +397,7 @@ int main(int argc, char** argv) {
     const auto outfall = culvert::cli::add_outfall_command(app, load_resolved);
     const auto grade = culvert::cli::add_grade_command(app, load_resolved);
     const auto crossings = culvert::cli::add_crossing_commands(app, load_resolved);
+    const auto storage = culvert::cli::add_storage_commands(app, load_resolved);
     const auto calc = culvert::cli::add_calc_command(app);
     const auto design = culvert::cli::add_design_commands(
         app, [](const std::string& path, Project& project) { return load(path, project); });
@@ -415,6 +417,7 @@ int main(int argc, char** argv) {
         if (const auto code = outfall()) return *code;
         if (const auto code = grade()) return *code;
         if (const auto code = crossings()) return *code;
+        if (const auto code = storage()) return *code;
         if (const auto code = calc()) return *code;
         if (const auto code = design()) return *code;
         return run_validate(json);

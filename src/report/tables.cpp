@@ -87,22 +87,28 @@ TextTable result_table(const Project& project, const EventResult& result, Result
         t.units.emplace_back(unit);
         t.left.push_back(left);
     };
+    // Ponds have columns where there are ponds.
+    const bool ponds = !result.ponds.empty() || !net.releases.empty();
+    const auto in_this_table = [&](const ResultField& f) {
+        return (f.shown & in_table) != 0 && (f.stage != Stage::Storage || ponds);
+    };
     if (!links) column("kind", "", true);
     for (const ResultField& f : result_fields(on))
-        if (f.shown & in_table) column(f.head, u.unit(f.quantity).symbol, false);
+        if (in_this_table(f)) column(f.head, u.unit(f.quantity).symbol, false);
     column("verdict", "", true);
     const Review rev = review(project, result);
-    constexpr std::string_view kinds[] = {"inlet", "manhole", "outfall", "joint"};
+    constexpr std::string_view kinds[] = {"inlet", "manhole", "outfall", "joint", "pond"};
     for (const int at : reading_order(project, net, links)) {
         const auto i = static_cast<std::size_t>(at);
         std::vector<std::string> row;
         if (links) row.push_back(element_name(project, Kind::Pipe, net.links[i].pipe.value));
         else {
             row.push_back(element_name(project, Kind::Structure, net.nodes[i].structure.value));
-            row.emplace_back(kinds[static_cast<std::size_t>(net.nodes[i].kind)]);
+            row.emplace_back(
+                kinds[static_cast<std::size_t>(project.structures.find(net.nodes[i].structure.value)->kind)]);
         }
         for (const ResultField& f : result_fields(on))
-            if (f.shown & in_table) row.push_back(u.number(f.value(result, i), f.quantity));
+            if (in_this_table(f)) row.push_back(u.number(f.value(result, i), f.quantity));
         row.emplace_back(verdict_words[static_cast<std::size_t>((links ? rev.links : rev.nodes)[i])]);
         t.rows.push_back(std::move(row));
     }

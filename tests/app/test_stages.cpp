@@ -62,10 +62,12 @@ class TestStages : public QObject {
             if (spec.lower == LowerView::Section) QVERIFY2(lower == f.window.section(), qPrintable(at));
             else if (spec.lower == LowerView::Rain) QVERIFY2(lower == f.window.rain(), qPrintable(at));
             else if (spec.lower == LowerView::Street)
-                QVERIFY2(lower == f.window.street(), qPrintable(at));    // the inlet's street, at its station
+                QVERIFY2(lower == f.window.street(), qPrintable(at));  // the inlet's street, at its station
+            else if (spec.lower == LowerView::Storage) QVERIFY2(lower == f.window.storage(), qPrintable(at));
             else QVERIFY2(lower == f.window.profile(), qPrintable(at));  // a structure is selected: its run
             const QWidget* page = f.window.drawer()->tabs()->currentWidget();
             if (spec.page == DrawerPage::Ground) QVERIFY2(page == f.window.drawer()->ground(), qPrintable(at));
+            else if (spec.page == DrawerPage::Storage) QVERIFY2(page == f.window.drawer()->storage(), qPrintable(at));
             else QCOMPARE(f.window.drawer()->tabs()->currentIndex(), spec.page == DrawerPage::Findings ? 1 : 0);
             if (spec.page == DrawerPage::Ledger && spec.ledger != Kind::Event)
                 QVERIFY2(f.window.drawer()->ledger()->findChild<LedgerModel*>()->kind() == spec.ledger, qPrintable(at));

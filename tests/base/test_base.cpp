@@ -107,7 +107,8 @@ class TestUnits : public QObject {
                                      u.unit(static_cast<Quantity>(q)).factor;
                     const Entry e = read_entry(u.entry(v, static_cast<Quantity>(q)), static_cast<Quantity>(q), u);
                     QVERIFY2(e.ok, e.error.c_str());
-                    QVERIFY(std::abs(e.value - v) <= 1e-4 * std::abs(v));
+                    QVERIFY2(std::abs(e.value - v) <= 1e-4 * std::abs(v),
+                             u.entry(v, static_cast<Quantity>(q)).c_str());
                 }
         }
     }

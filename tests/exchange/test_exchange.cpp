@@ -102,7 +102,7 @@ class TestExchange : public QObject {
         QVERIFY(text.find("\"size\": 18,") != std::string::npos);
         QCOMPARE(std::count(text.begin(), text.end(), '\n'),
                  static_cast<long>(p.limits.size() + p.sizes.size() + p.structure_types.size() + p.clearances.size() +
-                                   1 + 3 + 5 * 2 + 15 + 1));
+                                   1 + 3 + 5 * 2 + 18 + 1));
         // One changed value is one changed line.
         p.pipes.change(0xb1)->invert_from = 30;
         const std::string after = write_project(p);
@@ -137,7 +137,7 @@ class TestExchange : public QObject {
         QTest::newRow("not finite") << "not-finite" << 5 << "a number is too large";
         QTest::newRow("choice")
             << "unknown-choice" << 5
-            << "expected one of \"inlet\", \"manhole\", \"outfall\", \"joint\", found the text \"fountain\"";
+            << "expected one of \"inlet\", \"manhole\", \"outfall\", \"joint\", \"pond\", found the text \"fountain\"";
         QTest::newRow("no id") << "no-id" << 5 << "id is missing";
         QTest::newRow("table") << "table-not-list" << 4 << "must be a list";
         QTest::newRow("settings") << "no-settings" << 1 << "no settings";

@@ -72,6 +72,7 @@ class TestHouse : public QObject {
     void every_setting_choice_and_limit_has_a_test_in_which_it_alone_changes_the_answer() {
         const QString tests = read(QString(CULVERT_SOURCE) + "/tests/review/test_settings.cpp") +
                               read(QString(CULVERT_SOURCE) + "/tests/review/test_street_settings.cpp") +
+                              read(QString(CULVERT_SOURCE) + "/tests/review/test_storage_settings.cpp") +
                               read(QString(CULVERT_SOURCE) + "/tests/design/test_propose_design.cpp") +
                               read(QString(CULVERT_SOURCE) + "/tests/analysis/test_outlets.cpp") +
                               read(QString(CULVERT_SOURCE) + "/tests/analysis/test_minor_losses.cpp") +

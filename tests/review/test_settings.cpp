@@ -442,6 +442,28 @@ class TestSettings : public QObject {
         second.return_period = 2;
         second.role = EventRole::Minor;
         p.events.insert(second);
+        Pond pond;
+        pond.id = 51;
+        pond.name = "storage";
+        pond.structure = {1};
+        pond.storage_by = StorageBy::Tank;
+        pond.bottom = 90;
+        pond.length = pond.width = 2;
+        pond.depth = 2;
+        p.ponds.insert(pond);
+        PondOutlet outlet;
+        outlet.id = 52;
+        outlet.name = "opening";
+        outlet.structure = {1};
+        outlet.level = 90;
+        outlet.size = 0.1;
+        p.outlets.insert(outlet);
+        Release release;
+        release.id = 53;
+        release.structure = {3};
+        release.event = {5};
+        release.flow = 0.1;
+        p.releases.insert(release);
         const auto errors = [](const Project& q) {
             std::vector<Finding> list;
             for (Finding& f : data_findings(q, compile(q)))
@@ -511,6 +533,16 @@ class TestSettings : public QObject {
             {Kind::Pipe, 11, "barrels", 0.0, "cannot be solved"},
             {Kind::Structure, 3, "channel_slope", 2.0, range},
             {Kind::Structure, 3, "rating_flows", std::vector<double>{-1}, range},
+            {Kind::Pond, 51, "depth", -1.0, range},
+            {Kind::Pond, 51, "structure", std::uint64_t{99}, nowhere},
+            {Kind::Pond, 51, "name", std::string(), "no name"},
+            {Kind::Pond, 51, "bottom", not_given, "space at fault"},
+            {Kind::PondOutlet, 52, "size", -0.1, range},
+            {Kind::PondOutlet, 52, "size", not_given, "outlet at fault"},
+            {Kind::PondOutlet, 52, "to", std::uint64_t{99}, nowhere},
+            {Kind::PondOutlet, 52, "behind", std::string("nothing"), "leads through no outlet"},
+            {Kind::Release, 53, "flow", -1.0, range},
+            {Kind::Release, 53, "event", std::uint64_t{99}, nowhere},
         };
         // A number that is no choice is never a value.
         for (const int none : {-1, 99}) {

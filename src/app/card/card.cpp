@@ -115,6 +115,14 @@ int Card::link() const {
     return r && s.kind == Kind::Pipe ? r->network->link_of(PipeId{s.id}) : no_link;
 }
 
+/// The structure of a pond, an outlet or a release; none for another row.
+static StructureId storage_of_row(const Project& p, ElementRef e) {
+    if (const Pond* row = e.kind == Kind::Pond ? p.ponds.find(e.id) : nullptr) return row->structure;
+    if (const PondOutlet* row = e.kind == Kind::PondOutlet ? p.outlets.find(e.id) : nullptr) return row->structure;
+    if (const Release* row = e.kind == Kind::Release ? p.releases.find(e.id) : nullptr) return row->structure;
+    return {};
+}
+
 QString Card::signature() const {
     QString s = QString(theme().dark ? "d%1" : "l%1").arg(static_cast<int>(first_));
     if (document_.selection().size() > 400) {
@@ -150,6 +158,18 @@ QString Card::signature() const {
             if (l.structure.value == e.id) s += QString("o%1").arg(l.id % 9973);
         for (const Catchment& c : p.catchments)
             if (c.structure.value == e.id) s += QString("c%1").arg(c.id);
+    }
+    if (e.kind == Kind::Structure || storage_of_row(p, e)) {
+        s += QString("r%1").arg(number_of(p.settings().runoff_by));
+        for (const Pond& row : p.ponds) s += QString("p%1k%2").arg(row.id % 9973).arg(number_of(row.storage_by));
+        for (const PondOutlet& row : p.outlets) s += QString("w%1k%2").arg(row.id % 9973).arg(number_of(row.kind));
+        for (const Release& row : p.releases) s += QString("a%1").arg(row.id % 9973);
+    }
+    if (e.kind == Kind::Catchment || e.kind == Kind::LandCover) {
+        s += QString("r%1l%2").arg(number_of(p.settings().runoff_by)).arg(number_of(p.settings().losses));
+        if (const Catchment* row = p.catchments.find(e.id))
+            s += QString("l%1t%2").arg(number_of(row->losses)).arg(number_of(row->transform));
+        if (const LandCover* row = p.land_covers.find(e.id)) s += QString("l%1").arg(number_of(row->losses));
     }
     if (e.kind == Kind::Street) {
         if (const Street* row = p.streets.find(e.id)) s += QString("l%1").arg(row->levels.size());
@@ -196,6 +216,7 @@ void Card::rebuild() {
     else if (s.kind == Kind::Structure && s.id) structure_card(s.id);
     else if (s.kind == Kind::Catchment && s.id) catchment_card(s.id);
     else if (s.kind == Kind::LandCover && s.id) cover_card(s.id);
+    else if (const StructureId at = storage_of_row(document_.project(), s)) structure_card(at.value);
     else if (s.kind == Kind::Street && s.id) street_card(s.id);
     else if (s.kind == Kind::StreetPath && s.id) path_card(s.id);
     else if (s.kind == Kind::BuriedLine && s.id) buried_card(s.id);
@@ -307,9 +328,9 @@ void Card::add_parts(std::vector<Part> parts) {
 
 void Card::structure_card(std::uint64_t id) {
     const Structure* s = document_.project().structures.find(id);
-    constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint"};
+    constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint", "pond"};
     add_heading(text(s->name), nth(kinds, s->kind));
-    add_structure_drawing(id);
+    if (s->kind != StructureKind::Pond) add_structure_drawing(id);
     std::vector<Part> parts;
     const bool outfall = s->kind == StructureKind::Outfall;
     if (!outfall) parts.emplace_back(CardPart::Verdicts, [this] { add_verdicts(); });
@@ -319,6 +340,7 @@ void Card::structure_card(std::uint64_t id) {
     parts.emplace_back(CardPart::Inputs, [this, id] { add_structure_inputs(id); });
     if (!outfall) parts.emplace_back(CardPart::Drains, [this, id] { add_drains(id); });
     if (s->kind == StructureKind::Inlet) parts.emplace_back(CardPart::Street, [this, id] { add_street(id); });
+    if (s->kind != StructureKind::Joint) parts.emplace_back(CardPart::Storage, [this, id] { add_storage(id); });
     add_parts(std::move(parts));
 }
 

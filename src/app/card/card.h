@@ -68,6 +68,11 @@ class Card : public QScrollArea {
     void path_card(std::uint64_t id);
     void buried_card(std::uint64_t id);
     void add_outfall(std::uint64_t id);
+    void add_storage(std::uint64_t id);
+    void add_pond(const Pond& pond);
+    void add_outlet(const PondOutlet& outlet);
+    void add_releases(std::uint64_t id);
+    void add_ground_losses(Kind kind, std::uint64_t id);
     void add_crossings(std::function<bool(const Clash&)> of);
     void add_structure_drawing(std::uint64_t id);
     void project_card();

@@ -127,6 +127,7 @@ void Card::cover_card(std::uint64_t id) {
     for (const char* key : {"name", "area", "coefficient", "curve_number", "impervious", "drains", "time", "roughness",
                             "storage", "source"})
         add_field(Kind::LandCover, id, key);
+    add_ground_losses(Kind::LandCover, id);
 }
 
 void Card::catchment_card(std::uint64_t id) {
@@ -144,6 +145,7 @@ void Card::catchment_card(std::uint64_t id) {
         add_time(id);
         if (c->time_by == TimeBy::Parts) add_field(Kind::Settings, settings_id, "two_year_rain");
     }
+    add_ground_losses(Kind::Catchment, id);
     add_field(Kind::Catchment, id, "note");
     bool title = false;
     for (const LandCover& l : document_.project().land_covers) {

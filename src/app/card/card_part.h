@@ -4,6 +4,6 @@
 namespace culvert::app {
 
 /// Parts of the card below its heading and drawing, in their usual order. A stage brings one of them to the front.
-enum class CardPart { Verdicts, Cause, Service, Levels, Results, Inputs, Drains, Street, Event };
+enum class CardPart { Verdicts, Cause, Service, Levels, Results, Inputs, Drains, Street, Event, Storage };
 
 }  // namespace culvert::app

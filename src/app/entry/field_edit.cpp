@@ -12,6 +12,7 @@
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "core/model/way_back.h"
+#include "exchange/paste_table.h"
 
 namespace culvert::app {
 
@@ -89,6 +90,16 @@ QStringList FieldEdit::offered() const {
         for (const StructureType& t : p.structure_types) add(t.name);
     if (info_->key == "material" || info_->key == "default_material")
         for (const PipeSize& size : p.sizes) add(size.material);
+    if (std::holds_alternative<bool>(value()))
+        list << "yes"
+             << "no";
+    if (info_->refers_to == Refers::Structure)
+        for (const Structure& row : p.structures)
+            if (list.size() < 500) add(row.name);
+    if (info_->key == "behind")
+        if (const PondOutlet* self = kind_ == Kind::PondOutlet ? p.outlets.find(id_) : nullptr)
+            for (const PondOutlet& row : p.outlets)
+                if (row.structure == self->structure && row.id != self->id && row.behind.empty()) add(row.name);
     if (info_->key == "group") {
         for (const Structure& row : p.structures) add(row.group);
         for (const Pipe& row : p.pipes) add(row.group);
@@ -164,6 +175,8 @@ void FieldEdit::refresh() {
     QString shown;
     if (const double* number = std::get_if<double>(&v)) shown = text(document_.units().entry(*number, quantity()));
     else if (const std::string* s = std::get_if<std::string>(&v)) shown = text(*s);
+    else if (const bool* yes = std::get_if<bool>(&v)) shown = *yes ? "yes" : "no";
+    else if (std::holds_alternative<std::uint64_t>(v)) shown = text(cell_text(document_.project(), kind_, id_, field_));
     else if (const auto* list = std::get_if<std::vector<double>>(&v))
         for (const double x : *list)
             shown += (shown.isEmpty() ? "" : "  ") + text(document_.units().entry(x, quantity()));
@@ -239,6 +252,13 @@ void FieldEdit::accept() {
     }
     if (std::holds_alternative<std::vector<double>>(present)) {
         accept_list(typed);
+        return;
+    }
+    if (std::holds_alternative<bool>(present) || std::holds_alternative<std::uint64_t>(present)) {
+        const CellValue cell = read_cell(document_.project(), kind_, id_, field_, plain(typed));
+        if (!cell.ok) return say(text(cell.error) + ".", true);
+        put(cell.value);
+        refresh();
         return;
     }
     if (typed.isEmpty()) {

@@ -30,7 +30,7 @@ bool is_drawn(Kind kind) {
 bool can_add(Kind kind) {
     return kind == Kind::Size || kind == Kind::StructureType || kind == Kind::Limit || kind == Kind::StreetSection ||
            kind == Kind::LandCover || kind == Kind::Clearance || kind == Kind::OutfallLevel ||
-           kind == Kind::FindingRank;
+           kind == Kind::FindingRank || kind == Kind::Pond || kind == Kind::PondOutlet || kind == Kind::Release;
 }
 
 }  // namespace
@@ -58,6 +58,9 @@ Ledger::Ledger(Document& document, QWidget* parent)
                                       {Kind::BuriedLine, "Buried lines"},
                                       {Kind::Clearance, "Clearances"},
                                       {Kind::OutfallLevel, "Outfall levels"},
+                                      {Kind::Pond, "Ponds"},
+                                      {Kind::PondOutlet, "Outlets"},
+                                      {Kind::Release, "Allowed releases"},
                                       {Kind::ProfileRun, "Profiles"},
                                       {Kind::AcceptedFinding, "Accepted findings"},
                                       {Kind::FindingRank, "Finding ranks"},
@@ -239,7 +242,8 @@ std::vector<int> Ledger::usual_columns(Stage lead) const {
     std::vector<int> first, then;
     for (int c = 0; c < model_->columnCount(); ++c) {
         const ResultField* f = model_->result(c);
-        const bool leads = f && f->stage == lead && lead == Stage::Streets && model_->kind() == Kind::Structure;
+        const bool leads = f && f->stage == lead && (lead == Stage::Streets || lead == Stage::Storage) &&
+                           model_->kind() == Kind::Structure;
         (c == 0 || leads ? first : then).push_back(c);
     }
     first.insert(first.end(), then.begin(), then.end());

@@ -46,7 +46,7 @@ RulesPanel::RulesPanel(Document& document, QWidget* parent) : QWidget(parent), d
     row->setContentsMargins(8, 4, 8, 4);
     list_ = new QListWidget;
     list_->setAccessibleName("Rules");
-    list_->addItems({"Defaults", "Limits", "Criteria sets", "Library", "Exchange kinds"});
+    list_->addItems({"Defaults", "Limits", "Criteria sets", "Library", "Exchange kinds", "Runoff"});
     list_->setFixedWidth(112);
     row->addWidget(list_);
     auto* column = new QVBoxLayout;
@@ -62,6 +62,12 @@ RulesPanel::RulesPanel(Document& document, QWidget* parent) : QWidget(parent), d
     pages_->addWidget(criteria_page());
     pages_->addWidget(library_page());
     pages_->addWidget(swaps_page());
+    pages_->addWidget(settings_page(
+        {{"Runoff", {"runoff_by", "travel_by", "computing_step", "output_interval", "after_rain"}},
+         {"Ground", {"losses", "curve_number", "initial_share", "paved_storage", "peak_factor"}},
+         {"Other losses", {"initial_loss", "loss_rate", "loss_share", "first_rate", "decay_time", "front_head"}},
+         {"Storms and ponds",
+          {"storm_by", "storm_length", "storm_peak", "release_cut", "least_freeboard", "most_drawdown"}}}));
     connect(list_, &QListWidget::currentRowChanged, this, [this](int i) {
         pages_->setCurrentIndex(std::max(0, i));
         say({});
@@ -86,30 +92,30 @@ void RulesPanel::say(const QString& words, bool wrong) {
 }
 
 QWidget* RulesPanel::defaults_page() {
+    return settings_page(
+        {{"New structures", {"default_kind", "default_type", "level_surface", "default_rim", "default_drop"}},
+         {"New pipes",
+          {"default_material", "default_size", "default_slope", "default_cover", "length_basis", "matching"}},
+         {"Names and prices",
+          {"name_pattern", "pipe_pattern", "first_number", "excavation_price", "pipe_price", "coordinates"}}});
+}
+
+/// Settings of the project, column by column.
+QWidget* RulesPanel::settings_page(const std::vector<SettingsPart>& parts) {
     auto* page = new QWidget;
     auto* grid = new QGridLayout(page);
     grid->setContentsMargins(0, 0, 0, 0);
     grid->setHorizontalSpacing(2);
     grid->setVerticalSpacing(3);
-    struct Part {
-        const char* title;
-        std::vector<const char*> keys;
-    };
-    const Part parts[] = {
-        {"New structures", {"default_kind", "default_type", "level_surface", "default_rim", "default_drop"}},
-        {"New pipes",
-         {"default_material", "default_size", "default_slope", "default_cover", "length_basis", "matching"}},
-        {"Names and prices",
-         {"name_pattern", "pipe_pattern", "first_number", "excavation_price", "pipe_price", "coordinates"}}};
-    for (int c = 0; c < 3; ++c) {
-        grid->addWidget(heading(parts[c].title), 0, c);
+    for (std::size_t c = 0; c < parts.size(); ++c) {
+        grid->addWidget(heading(parts[c].title), 0, static_cast<int>(c));
         for (std::size_t r = 0; r < parts[c].keys.size(); ++r) {
             auto* f = new FieldEdit(document_, Kind::Settings, settings_id, parts[c].keys[r]);
             fields_.push_back(f);
-            grid->addWidget(f, static_cast<int>(r) + 1, c, Qt::AlignTop);
+            grid->addWidget(f, static_cast<int>(r) + 1, static_cast<int>(c), Qt::AlignTop);
         }
     }
-    grid->setRowStretch(6, 1);
+    grid->setRowStretch(7, 1);
     auto* scroll = new QScrollArea;
     scroll->setWidget(page);
     scroll->setWidgetResizable(true);

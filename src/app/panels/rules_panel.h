@@ -45,6 +45,11 @@ class RulesPanel : public QWidget {
     void ledger_wanted(culvert::Kind kind);
 
   private:
+    struct SettingsPart {
+        const char* title;
+        std::vector<const char*> keys;
+    };
+    QWidget* settings_page(const std::vector<SettingsPart>& parts);
     QWidget* defaults_page();
     QWidget* limits_page();
     QWidget* criteria_page();

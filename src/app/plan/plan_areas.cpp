@@ -5,7 +5,9 @@
 
 #include "app/kit/theme.h"
 #include "app/plan/plan_view.h"
+#include "core/analysis/result_fields.h"
 #include "core/design/flow_parts.h"
+#include "core/geometry/grown_outline.h"
 
 namespace culvert::app {
 namespace {
@@ -51,6 +53,59 @@ void PlanView::paint_areas(QPainter& p, const QRectF& view) {
     p.setBrush(Qt::NoBrush);
     p.drawLines(ways);
     if (chosen) paint_flow_parts(p, *chosen);
+}
+
+/// Ponds with their outline, as wide as they are filled in the viewed event; and where their ways out lead.
+void PlanView::paint_ponds(QPainter& p) {
+    const Project& project = document_.project();
+    if (project.ponds.size() == 0 && project.outlets.size() == 0) return;
+    const Theme& t = theme();
+    const auto r = document_.result();
+    p.setRenderHint(QPainter::Antialiasing);
+    const auto place_of = [&](StructureId id, QPointF& at) {
+        const Structure* s = project.structures.find(id.value);
+        if (!s || !placed(*s)) return false;
+        at = to_screen({s->x, s->y});
+        return true;
+    };
+    for (const Pond& pond : project.ponds) {
+        if (pond.outline.size() < 3) continue;
+        double level = pond.bottom;
+        if (r)
+            if (const int node = r->network->node_of(pond.structure); node != no_node)
+                if (const PondSummary* s = pond_at(*r, static_cast<std::size_t>(node))) level = s->level;
+        const double sides = std::isnan(pond.sides) ? 0 : pond.sides;
+        const auto pushed = [&](double rise) {
+            QPolygonF shape;
+            for (const Point& q : grown_outline(pond.outline, std::max(0.0, rise) * sides))
+                shape << to_screen({q.x, q.y});
+            return shape;
+        };
+        p.setPen(QPen(t.ground, 1, Qt::DashLine));
+        p.setBrush(t.tint(t.ground, 0.08));
+        if (!std::isnan(pond.crest) && !std::isnan(pond.bottom)) p.drawPolygon(pushed(pond.crest - pond.bottom));
+        p.setPen(QPen(t.water, 1));
+        p.setBrush(t.water_body);
+        p.drawPolygon(pushed(std::isnan(level) || std::isnan(pond.bottom) ? 0 : level - pond.bottom));
+        p.setPen(QPen(t.water, 0.8, Qt::DotLine));
+        p.setBrush(Qt::NoBrush);
+        p.drawPolygon(pushed(0));
+    }
+    QPen way(t.water, 1.4);
+    way.setDashPattern({2, 3});
+    p.setPen(way);
+    for (const PondOutlet& o : project.outlets) {
+        QPointF a, b;
+        if (!o.to || !place_of(o.structure, a) || !place_of(o.to, b)) continue;
+        const double length = std::hypot(b.x() - a.x(), b.y() - a.y());
+        if (length < 24) continue;
+        const QPointF along = (b - a) / length, from = a + along * 10, to = b - along * 10,
+                      across(-along.y() * 3.5, along.x() * 3.5);
+        p.drawLine(from, to);
+        p.setBrush(t.water);
+        p.drawPolygon(QPolygonF{to, to - along * 7 + across, to - along * 7 - across});
+        p.setBrush(Qt::NoBrush);
+    }
 }
 
 /// Land covers that were drawn or cut from a layer, within their catchments: where C fills the plan, each by its own.

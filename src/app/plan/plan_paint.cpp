@@ -90,6 +90,7 @@ void PlanView::render_frame(QPainter& p) {
     paint_ground(p, view);
     paint_streets(p, view);
     paint_areas(p, view);
+    paint_ponds(p);
     if (theme_.streets && scale_ >= PlanWater::least_scale && document_.result() &&
         !document_.result()->streets.empty()) {
         water_.update(document_, document_.result(), view);
@@ -246,6 +247,11 @@ const QPixmap& PlanView::stamp(StructureKind kind, Verdict verdict) {
             break;
         case StructureKind::Outfall: p.drawPolygon(QPolygonF{{-7, -6}, {7, -8}, {7, 8}, {-7, 6}}); break;
         case StructureKind::Joint: p.drawEllipse(QPointF(0, 0), 3.2, 3.2); break;
+        case StructureKind::Pond:  // banks that hold water
+            p.drawPolygon(QPolygonF{{-8, -5}, {8, -5}, {5, 6}, {-5, 6}});
+            p.setPen(QPen(t.water, full ? 1.6 : 2));
+            p.drawLine(QPointF(-6.5, -1), QPointF(6.5, -1));
+            break;
     }
     if (verdict == Verdict::Beyond || verdict == Verdict::Near)
         draw_verdict_mark(p, full ? QPointF(7, -7) : QPointF(9, -9), full ? 3.2 : 4.4, verdict);

@@ -145,6 +145,7 @@ class PlanView : public QWidget {
     [[nodiscard]] Verdict structure_look(std::size_t i);
     void measure_marks(const QRectF& view);
     void paint_areas(QPainter& p, const QRectF& view);
+    void paint_ponds(QPainter& p);
     void paint_covers(QPainter& p, const QRectF& view, const ResultClasses& classes);
     void paint_flow_parts(QPainter& p, const PlanArea& area);
     void paint_pipes(QPainter& p, const QRectF& view);

@@ -138,6 +138,10 @@ Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_
     tabs_->addTab(sensitivity_, "Sensitivity");
     grade_ = new GradePanel(document_);
     tabs_->addTab(grade_, "Grade");
+    storage_ = new StoragePanel(document_);
+    tabs_->addTab(storage_, "Storage");
+    connect(storage_, &StoragePanel::proposed, this,
+            [this](const QString& words, const Edit& edit) { preview_->show_preview(words, edit); });
     connect(grade_, &GradePanel::preview_wanted, preview_, &PreviewBar::show_preview);
     connect(grade_, &GradePanel::nothing_to_preview, preview_, &PreviewBar::dismiss);
     connect(ground_, &GroundPanel::preview_wanted, preview_, &PreviewBar::show_preview);

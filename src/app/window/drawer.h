@@ -16,6 +16,7 @@
 #include "app/panels/quantities_panel.h"
 #include "app/panels/rules_panel.h"
 #include "app/panels/sensitivity_panel.h"
+#include "app/panels/storage_panel.h"
 
 namespace culvert::app {
 
@@ -56,6 +57,7 @@ class Drawer : public QWidget {
     [[nodiscard]] QuantitiesPanel* quantities() const { return quantities_; }
     [[nodiscard]] SensitivityPanel* sensitivity() const { return sensitivity_; }
     [[nodiscard]] GradePanel* grade() const { return grade_; }
+    [[nodiscard]] StoragePanel* storage() const { return storage_; }
     [[nodiscard]] QTableView* proposal_table() const { return proposal_table_; }
     void show_working(const QString& quantity);
     void try_remedy(int row);
@@ -101,6 +103,7 @@ class Drawer : public QWidget {
     QuantitiesPanel* quantities_;
     SensitivityPanel* sensitivity_;
     GradePanel* grade_;
+    StoragePanel* storage_;
     FindingsPage* findings_page_;
     QWidget* working_page_;
     QComboBox* quantity_;

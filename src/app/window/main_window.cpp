@@ -87,7 +87,9 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     street_ = new StreetView(document_);
     section_ = new SectionView(document_);
     rain_ = new RainView(document_);
-    for (QWidget* w : std::initializer_list<QWidget*>{profile_, street_, section_, rain_}) profiles_->addWidget(w);
+    storage_ = new StorageView(document_);
+    for (QWidget* w : std::initializer_list<QWidget*>{profile_, street_, section_, rain_, storage_})
+        profiles_->addWidget(w);
     middle_->addWidget(profiles_);
     middle_->addWidget(drawer_);
     middle_->setStretchFactor(0, 5);
@@ -112,6 +114,7 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     declare_actions();
     declare_file_actions();
     declare_site_actions();
+    declare_storage_actions();
     declare_menu_actions();
     preferences_ = new PreferencesPanel(drawer_);
     preferences_->hide();
@@ -454,6 +457,8 @@ void MainWindow::declare_choice_actions() {
          StructureKind::Outfall);
     kind("joint", "Inline joint", "The draw tool places an inline joint next: key J while drawing",
          StructureKind::Joint);
+    kind("pond", "Pond", "The draw tool places a pond next, and ends the chain: key P while drawing",
+         StructureKind::Pond);
     for (const Colouring& c : colourings())
         actions_->add("colour." + c.key, "Colour by " + c.in_words(), c.help, {},
                       [this, key = c.key] { choose_colouring(key); });

@@ -11,6 +11,7 @@
 
 #include "app/card/card.h"
 #include "app/charts/rain_view.h"
+#include "app/charts/storage_view.h"
 #include "app/desk/document.h"
 #include "app/kit/actions.h"
 #include "app/panels/preferences_panel.h"
@@ -55,6 +56,7 @@ class MainWindow : public QWidget {
     [[nodiscard]] StreetView* street() const { return street_; }
     [[nodiscard]] SectionView* section() const { return section_; }
     [[nodiscard]] RainView* rain() const { return rain_; }
+    [[nodiscard]] StorageView* storage() const { return storage_; }
     [[nodiscard]] PreferencesPanel* preferences() const { return preferences_; }
     [[nodiscard]] ShortcutsPanel* shortcuts() const { return shortcuts_; }
     /// Menus as they would open: the caller shows them.
@@ -100,6 +102,7 @@ class MainWindow : public QWidget {
     void declare_size_actions();
     void declare_view_actions();
     void declare_choice_actions();
+    void declare_storage_actions();
     void declare_file_actions();
     void declare_site_actions();
     void declare_tools();
@@ -162,6 +165,7 @@ class MainWindow : public QWidget {
     StreetView* street_;
     SectionView* section_;
     RainView* rain_;
+    StorageView* storage_;
     QStackedWidget* profiles_;  ///< the lower view: run, street, ground section, rain
     std::map<Stage, PlanTheme> plan_themes_;
     std::map<Stage, QList<int>> shares_;

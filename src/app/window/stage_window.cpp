@@ -25,11 +25,13 @@ void MainWindow::show_stage(Stage stage) {
     if (spec.lower == LowerView::Section) lower = section_;
     else if (spec.lower == LowerView::Rain) lower = rain_;
     else if (spec.lower == LowerView::Street) lower = street_;
+    else if (spec.lower == LowerView::Storage) lower = storage_;
     if (spec.lower == LowerView::Street) lower = lower_for(spec.lower, document_.selected());
     profiles_->setCurrentWidget(lower);
     drawer_->ledger()->lead_with(stage);
     drawer_->ledger()->show_kind(spec.ledger);
     if (spec.page == DrawerPage::Ground) drawer_->tabs()->setCurrentWidget(drawer_->ground());
+    else if (spec.page == DrawerPage::Storage) drawer_->tabs()->setCurrentWidget(drawer_->storage());
     else drawer_->tabs()->setCurrentIndex(spec.page == DrawerPage::Findings ? 1 : 0);
     card_->set_first(spec.card);
     QList<int> shares = shares_[stage];

@@ -85,7 +85,18 @@ const std::vector<StageSpec>& stages() {
          DrawerPage::Findings,
          Kind::Structure,
          CardPart::Cause,
-         {290, 300, 160}}};
+         {290, 300, 160}},
+        {Stage::Storage,
+         "Storage",
+         "storage",
+         "Ponds, outlets, hydrographs, releases",
+         {"select", "draw", "structure", "measure"},
+         {"verdict", AreaFill::Quiet, PL::None, SL::Name, true, false},
+         LowerView::Storage,
+         DrawerPage::Storage,
+         Kind::Pond,
+         CardPart::Storage,
+         {270, 310, 170}}};
     return list;
 }
 

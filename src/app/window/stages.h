@@ -12,8 +12,8 @@
 namespace culvert::app {
 
 /// What stands below the plan.
-enum class LowerView { Run, Street, Section, Rain };
-enum class DrawerPage { Ledger, Findings, Ground };
+enum class LowerView { Run, Street, Section, Rain, Storage };
+enum class DrawerPage { Ledger, Findings, Ground, Storage };
 
 struct StageSpec {
     Stage stage;

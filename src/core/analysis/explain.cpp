@@ -9,6 +9,7 @@
 #include "core/analysis/explain_loss.h"
 #include "core/analysis/explain_rain.h"
 #include "core/analysis/explain_section.h"
+#include "core/analysis/explain_storage.h"
 #include "core/analysis/explain_street.h"
 #include "core/analysis/grade_line.h"
 #include "core/analysis/rational.h"
@@ -481,7 +482,7 @@ class Explainer : WorkingUnits {
 
 std::vector<std::string_view> explainable(Kind kind) {
     if (kind == Kind::Pipe) return {"flow", "time", "capacity", "normal depth", "velocity", "friction", "level"};
-    if (kind == Kind::Structure) return {"level", "loss", "flow", "time", "spread"};
+    if (kind == Kind::Structure) return {"level", "loss", "flow", "time", "spread", "release"};
     return {};
 }
 
@@ -514,6 +515,18 @@ Explanation explain(const Project& project, const EventResult& result, ElementRe
         e.steps = explain_street(project, result, node);
         if (e.steps.empty()) e.error = name + " has no inlet whose type and street say how it takes water";
         e.title = "Water on the street at " + name + (event ? ", " + event->name : "");
+        return e;
+    }
+    if (quantity == "release") {
+        e.steps = explain_pond(project, result, node);
+        if (e.steps.empty()) e.error = name + " has no pond that is routed";
+        e.title = "Release of " + name + (event ? ", " + event->name : "");
+        return e;
+    }
+    if (net.through_time && (quantity == "flow" || quantity == "time")) {
+        if (quantity == "time") e.error = "through time there is no single time of concentration: ask for the flow";
+        else e.steps = explain_through_time(project, result, node, link);
+        e.title = "Flow of " + name + (event ? ", " + event->name : "");
         return e;
     }
     Explainer x(project, result, node, link);

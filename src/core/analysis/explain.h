@@ -19,8 +19,8 @@ struct Explanation {
 };
 
 /// Quantities that can be explained: pipe "flow", "time", "capacity", "normal depth", "velocity", "friction";
-/// structure "level", "loss", "spread" (the water on the street at its inlet). A structure also answers for the pipe
-/// that leads on from it.
+/// structure "level", "loss", "spread" (the water on the street at its inlet), "release" (a pond's ways out at its
+/// highest level). A structure also answers for the pipe that leads on from it.
 std::vector<std::string_view> explainable(Kind kind);
 
 Explanation explain(const Project& project, const EventResult& result, ElementRef element, std::string_view quantity);

@@ -137,6 +137,29 @@ void rate_tails(const Network& network, const Component& part, Summaries& out) {
     }
 }
 
+void stand_in_ponds(const Network& network, Summaries& out) {
+    if (!network.through_time) return;
+    for (std::size_t p = 0; p < network.through_time->ponds.size(); ++p) {
+        const PondNode& pond = network.through_time->ponds[p];
+        if (nth(network.nodes, pond.node).out != no_link) continue;
+        const auto at =
+            std::find_if(out.tails.begin(), out.tails.end(), [&](const Tail& t) { return t.node == pond.node; });
+        if (at == out.tails.end()) continue;
+        at->kind = Tailwater::Level;
+        at->level = nth(out.ponds, p).level;
+    }
+}
+
+/// A pond that pipes lead on from stands at its routed level, where that is above what its pipe needs.
+void raise_to_pond(const Network& network, int i, const Summaries& out, NodeLevel& node) {
+    if (!network.through_time || out.ponds.empty()) return;
+    const int p = nth(network.through_time->pond_of, i);
+    if (p < 0) return;
+    const double level = nth(out.ponds, p).level;
+    if (level > node.level) node.level = level;
+    if (level > node.energy) node.energy = level;
+}
+
 PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, const NodeLevel& below,
                    const Summaries& all) {
     const Node &from = nth(network.nodes, f.against ? l.to : l.from),
@@ -250,7 +273,9 @@ std::size_t solve_levels(const Network& network, const Component& part, Summarie
             link.level = {};  // not known
             continue;
         }
-        if (before && n.kind != StructureKind::Joint && in.end != PipeInput::End::Joint && link.flow.flow > dry_flow) {
+        const bool pond = network.through_time && nth(network.through_time->pond_of, i) >= 0;
+        if (before && !pond && n.kind != StructureKind::Joint && in.end != PipeInput::End::Joint &&
+            link.flow.flow > dry_flow) {
             const Network& old = *before->network;
             const LinkResult& kept = nth(before->links, n.out);
             if (nth(old.links, n.out).solvable &&
@@ -262,6 +287,7 @@ std::size_t solve_levels(const Network& network, const Component& part, Summarie
         }
         computed += link.flow.flow > dry_flow;
         solve_pipe(in, node, link.level);
+        raise_to_pond(network, i, out, node);
     }
     run_fast(network, part, out);
     level_outfalls(network, part, out);

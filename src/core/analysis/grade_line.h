@@ -77,6 +77,8 @@ PipeInput input_of(const Network& network, const Link& link, const LinkFlow& flo
 
 /// What each outfall meets in an event, into `out.tails`; levels of ratings follow when flows are known.
 void set_tails(const Network& network, EventId event, Summaries& out);
+/// Ponds that end a network stand at their highest level: the tailwater of what runs into them.
+void stand_in_ponds(const Network& network, Summaries& out);
 /// Level of a tailwater's rating at a flow; held at its ends.
 double rated_level(const TailRating& rating, double flow);
 /// Levels of the ratings of a component's outfalls, from the flows that leave there.

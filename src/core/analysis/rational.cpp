@@ -10,10 +10,20 @@
 namespace culvert {
 
 EventRain rain_of(const RainEvent& event) {
-    EventRain rain{{event.id}, {}, usable(event, &RainEvent::frequency_factor, not_given)};
+    EventRain rain;
+    rain.id = {event.id};
+    rain.frequency_factor = usable(event, &RainEvent::frequency_factor, not_given);
     if (!std::isnan(rain.frequency_factor)) {
         const EventRainTable table = rain_table_of(event);
         if (!table.durations.empty()) rain.curve = IdfCurve(table.durations, table.intensities);
+        if (event.given == RainGiven::Intensities) {
+            rain.durations = table.durations;
+            rain.intensities = table.intensities;
+        } else {
+            EventStorm storm = storm_of(event);
+            rain.depths = std::move(storm.depths);
+            rain.depth_step = storm.step;
+        }
     }
     if (std::isnan(rain.frequency_factor)) rain.frequency_factor = 1;
     return rain;

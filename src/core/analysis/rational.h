@@ -20,6 +20,9 @@ struct EventRain {
     EventId id;
     IdfCurve curve;
     double frequency_factor = 1;
+    std::vector<double> depths;  ///< of a storm given by its depth, in equal steps, m; empty: intensities
+    double depth_step = 0;       ///< s
+    std::vector<double> durations, intensities;  ///< of the table, for storms made of it
     friend bool operator==(const EventRain&, const EventRain&) = default;
 };
 /// An event whose table or frequency factor is at fault has an empty curve: only known flows run.

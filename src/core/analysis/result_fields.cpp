@@ -237,6 +237,48 @@ std::vector<ResultField> nodes() {
         {"channel_shear", "Channel shear", "channel shear", Quantity::Stress, on, Stage::Levels, 0,
          [](R r, At i) { return receives(r, i) ? receiving(r, i).shear : not_given; },
          "On the bed of the channel below the outfall"},
+        {"peak_time", "Peak at", "peak at", Quantity::Duration, on, Stage::Storage, 0,
+         [](R r, At i) { return nth(r.nodes, i).flow.peak_time; },
+         "Time of the largest flow, from the beginning of the rain"},
+        {"volume", "Volume", "volume", Quantity::Volume, on, Stage::Storage, in_table,
+         [](R r, At i) { return r.network->through_time ? nth(r.nodes, i).flow.volume : not_given; },
+         "Water that arrives in the whole event"},
+        {"pond_inflow", "Peak in", "peak in", Quantity::Flow, on, Stage::Storage, in_ledger | in_table,
+         [](R r, At i) { return pond_at(r, i) ? pond_at(r, i)->peak_inflow : not_given; },
+         "Largest flow into the pond, mean of a computing step"},
+        {"pond_outflow", "Peak out", "peak out", Quantity::Flow, on, Stage::Storage, in_ledger | in_table | in_tip,
+         [](R r, At i) { return pond_at(r, i) ? pond_at(r, i)->peak_outflow : not_given; },
+         "Largest flow out of the pond by all its ways"},
+        {"pond_level", "Highest level", "level", Level, on, Stage::Storage, in_ledger | in_table | in_tip,
+         [](R r, At i) { return pond_at(r, i) ? pond_at(r, i)->level : not_given; }, "Of the water in the pond"},
+        {"pond_stored", "Most stored", "stored", Quantity::Volume, on, Stage::Storage, in_ledger | in_table,
+         [](R r, At i) { return pond_at(r, i) ? pond_at(r, i)->stored : not_given; },
+         "Above what stood in the pond before the rain"},
+        {"pond_freeboard",
+         "Pond freeboard",
+         "freeboard",
+         Length,
+         on,
+         Stage::Storage,
+         in_ledger | in_table,
+         [](R r, At i) { return pond_at(r, i) ? pond_node_at(r, i)->crest - pond_at(r, i)->level : not_given; },
+         "Crest of the bank less the highest level",
+         {{0.0, 0.3, 0.6}, false}},
+        {"drawdown", "Drawdown", "drawdown", Quantity::Duration, on, Stage::Storage, in_ledger,
+         [](R r, At i) { return pond_at(r, i) ? pond_at(r, i)->drawdown : not_given; },
+         "From the highest level until a tenth of the water is left"},
+        {"allowed", "Allowed release", "allowed", Quantity::Flow, on, Stage::Storage, in_ledger | in_table,
+         allowed_release, "What may leave here in the event"},
+        {"release_ratio",
+         "Of allowed",
+         "of allowed",
+         Ratio,
+         on,
+         Stage::Storage,
+         in_ledger,
+         [](R r, At i) { return released(r, i) / allowed_release(r, i); },
+         "Largest flow that leaves over the allowed one",
+         {{0.8, 0.95, 1.0}}},
     };
 }
 
@@ -262,6 +304,26 @@ const ResultField* result_field(ResultOn on, std::string_view key) {
 }
 
 void add_result_field(const ResultField& field) { catalogue(field.on).push_back(field); }
+
+const PondNode* pond_node_at(const EventResult& r, At i) {
+    if (!r.network->through_time || r.ponds.empty()) return nullptr;
+    const int p = r.network->through_time->pond_of[i];
+    return p < 0 ? nullptr : &nth(r.network->through_time->ponds, p);
+}
+const PondSummary* pond_at(const EventResult& r, At i) {
+    if (!r.network->through_time || r.ponds.empty()) return nullptr;
+    const int p = r.network->through_time->pond_of[i];
+    return p < 0 ? nullptr : &nth(r.ponds, p);
+}
+double allowed_release(const EventResult& r, At i) {
+    for (const AllowedRelease& a : r.network->releases)
+        if (a.node == static_cast<int>(i) && a.event == r.event) return a.flow;
+    return not_given;
+}
+double released(const EventResult& r, At i) {
+    const PondSummary* p = pond_at(r, i);
+    return p ? p->peak_outflow : nth(r.nodes, i).flow.flow;
+}
 
 ChannelState receiving(const EventResult& r, std::size_t i) {
     const int at = nth(r.network->nodes, i).channel;

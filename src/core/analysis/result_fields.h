@@ -58,6 +58,13 @@ double cover_down(const EventResult& result, std::size_t link);
 double freeboard(const EventResult& result, std::size_t node);   ///< rim less HGL
 double lowest_out(const EventResult& result, std::size_t node);  ///< lowest invert of the pipes that leave; NaN: none
 
+/// A pond at a node, and what is allowed to leave there in the event; null and NaN where there is none.
+const PondSummary* pond_at(const EventResult& result, std::size_t node);
+const PondNode* pond_node_at(const EventResult& result, std::size_t node);
+double allowed_release(const EventResult& result, std::size_t node);
+/// What leaves at a node through time or by the steady flow: a pond's largest outflow, else the flow.
+double released(const EventResult& result, std::size_t node);
+
 /// In the channel that receives an outfall's water; dry where it has none.
 ChannelState receiving(const EventResult& result, std::size_t node);
 

@@ -15,14 +15,16 @@ namespace culvert {
 
 /// Rational flow that leaves a structure by all its ways together.
 struct NodeFlow {
-    double effective_area = 0;  ///< sum of C Cf A upstream, m2
-    double known_flow = 0;      ///< sum of known flows, m3/s
-    double time = 0;            ///< Tc, s
-    double intensity = 0;       ///< i(Tc), uplift included, m/s
-    double plain_flow = 0;      ///< CA i + known flow, m3/s
-    double flow = 0;            ///< design flow: the plain one, or the largest incoming one where that is held
-    double partial_flow = 0;    ///< of a part that answers sooner, where that is more than the plain one; else 0
-    double partial_time = 0;    ///< its time, s
+    double effective_area = 0;     ///< sum of C Cf A upstream, m2
+    double known_flow = 0;         ///< sum of known flows, m3/s
+    double time = 0;               ///< Tc, s
+    double intensity = 0;          ///< i(Tc), uplift included, m/s
+    double plain_flow = 0;         ///< CA i + known flow, m3/s
+    double flow = 0;               ///< design flow: the plain one, or the largest incoming one where that is held
+    double partial_flow = 0;       ///< of a part that answers sooner, where that is more than the plain one; else 0
+    double partial_time = 0;       ///< its time, s
+    double volume = 0;             ///< through time: what arrives, m3
+    double peak_time = not_given;  ///< through time: of the largest flow, s from the beginning of the rain
 };
 
 /// Water on the street at an inlet, by its number in Network::inlets.
@@ -45,6 +47,34 @@ struct StreetEntry {
     double time = 0;                  ///< s
     bool inlet = false;               ///< in place of its own catchments and known flow; else beside them
     friend bool operator==(const StreetEntry&, const StreetEntry&) = default;
+};
+
+/// What a catchment makes of the rain, by its number in ThroughTime::areas.
+struct RunoffSummary {
+    double rain = 0, infiltrated = 0, held = 0, runoff = 0;  ///< depths over its area, m; rain is the sum of the others
+    double peak = 0, peak_time = 0;                          ///< m3/s, s
+};
+/// A pond through an event, by its number in ThroughTime::ponds.
+struct PondSummary {
+    double peak_inflow = 0, peak_outflow = 0;            ///< m3/s
+    double peak_inflow_time = 0, peak_outflow_time = 0;  ///< s
+    double level = not_given, level_time = 0;            ///< highest, m, s
+    double stored = 0;                                   ///< most, above what stood there before, m3
+    double drawdown = not_given;  ///< s from the highest level until a tenth of it is left; NaN: not within the time
+    double inflow_volume = 0, outflow_volume = 0, soaked = 0, left = 0;  ///< m3; left: at the end, above the beginning
+    double above_curve = 0;                      ///< m that the highest level stands above the top of its curve
+    bool settled = true;                         ///< the levels of what it runs into agree with what runs there
+    std::vector<double> way_peaks, way_volumes;  ///< by way
+};
+/// Water of an event, m3: what came is what left, soaked away or is still there.
+struct WaterBalance {
+    double rain = 0, lost = 0;  ///< on all catchments; of it infiltrated and held
+    double runoff = 0, known = 0;
+    double left = 0;    ///< by outfalls and off the site
+    double soaked = 0;  ///< from ponds into the ground
+    double stored = 0;  ///< more in ponds and pipes at the end than at the beginning
+    double cut = 0;     ///< still on its way when the time ended
+    [[nodiscard]] double error() const { return runoff + known - left - soaked - stored - cut; }
 };
 
 /// What of it a pipe carries.
@@ -121,6 +151,9 @@ struct Summaries {
     std::vector<StreetFlow> streets;     ///< by inlet
     std::vector<StreetEntry> entries;    ///< by node; empty where the network has no inlets
     std::vector<Tail> tails;             ///< of all outfalls, by node
+    std::vector<RunoffSummary> runoffs;  ///< by catchment; empty without hydrographs, as what follows
+    std::vector<PondSummary> ponds;      ///< by pond
+    WaterBalance balance;
     /// Of an outfall; a free one for any other node.
     [[nodiscard]] Tail tail_of(int node) const;
     explicit Summaries(const Network& network)

@@ -9,6 +9,7 @@
 
 #include "core/analysis/block.h"
 #include "core/analysis/flow_update.h"
+#include "core/analysis/hydrograph.h"
 #include "core/analysis/street_flow.h"
 #include "core/base/contract.h"
 
@@ -74,6 +75,36 @@ void copy_part(const EventResult& from, EventResult& to, const Component& part) 
               to.links.begin() + part.link_begin);
 }
 
+/// A component with rings, through time: the largest flows of its tree are given to the balance as flows that enter,
+/// each structure's share what it has more than comes by its main ways.
+std::size_t divide_largest(const Network& network, const Component& part, Summaries& out, const std::stop_token& stop) {
+    Network still = network;
+    still.through_time = nullptr;
+    still.inlets.clear();
+    still.covers.clear();
+    for (Node& n : still.nodes) n.cover_begin = n.cover_end = 0, n.local_time = 0, n.inlet = no_inlet;
+    for (int i = part.node_begin; i < part.node_end; ++i) {
+        double arrives = 0;
+        for (int l = nth(network.nodes, i).first_in; l != no_link; l = nth(network.links, l).next_in)
+            arrives += nth(out.links, l).flow.flow;
+        nth(still.nodes, i).known_flow = std::max(0.0, nth(out.nodes, i).flow.flow - arrives);
+    }
+    std::vector<NodeFlow> through;
+    for (int i = part.node_begin; i < part.node_end; ++i) through.push_back(nth(out.nodes, i).flow);
+    std::vector<StreetEntry> entries;
+    entries.swap(out.entries);
+    const std::size_t computed = solve_block(still, part, {}, out, stop);
+    entries.swap(out.entries);
+    for (int i = part.node_begin; i < part.node_end; ++i) {
+        NodeFlow& f = nth(out.nodes, i).flow;
+        const NodeFlow& t = through[static_cast<std::size_t>(i - part.node_begin)];
+        f.volume = t.volume;
+        f.peak_time = t.peak_time;
+        f.time = f.intensity = not_given;
+    }
+    return computed;
+}
+
 }  // namespace
 
 std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<const Network>& network,
@@ -91,7 +122,12 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
     const EventResult* before = !same.empty() && kept != kept_.end() ? kept->second.result.get() : nullptr;
     const bool same_rain = before && kept->second.rain == rain;
     const bool like = same_rain && same_settings(*before->network, *network);
-    if (same_rain && streets) {
+    const bool through_time = network->through_time != nullptr;
+    if (through_time) {
+        result->source = ResultSource::ThroughTime;
+        result->series = solve_through_time(*network, rain, *result, {{}, true, false}, stop);
+        stand_in_ponds(*network, *result);
+    } else if (same_rain && streets) {
         result->streets = before->streets;
         result->entries = before->entries;
     } else solve_streets(*network, rain, *result);
@@ -103,6 +139,11 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
     };
     for (std::size_t c = 0; c < network->components.size(); ++c) {
         const Component& part = network->components[c];
+        if (through_time) {
+            if (part.further) result->recomputed += divide_largest(*network, part, *result, stop);
+            else result->recomputed += solve_levels(*network, part, *result, before);
+            continue;
+        }
         const bool flows = same_rain && same[c].flows && same_entries(part);
         if (flows) {
             copy_part(*before, *result, part);
@@ -188,13 +229,17 @@ Solver Solver::warm(const Project& project, const Results& results) {
 std::size_t solve_all(const Network& network, const EventRain& rain, Summaries& out, const std::stop_token& stop) {
     std::size_t computed = 0;
     set_tails(network, rain.id, out);
-    solve_streets(network, rain, out);
+    if (network.through_time) {
+        solve_through_time(network, rain, out, {}, stop);
+        stand_in_ponds(network, out);
+    } else solve_streets(network, rain, out);
     for (const Component& part : network.components) {
         if (part.further) {
-            computed += solve_block(network, part, rain, out, stop);
+            computed += network.through_time ? divide_largest(network, part, out, stop)
+                                             : solve_block(network, part, rain, out, stop);
             continue;
         }
-        solve_flows(network, part, rain, out);
+        if (!network.through_time) solve_flows(network, part, rain, out);
         computed += solve_levels(network, part, out);
     }
     return computed;
@@ -205,6 +250,7 @@ EventResult solve_one(const std::shared_ptr<const Network>& network, const Event
     static_cast<Summaries&>(result) = Summaries(*network);
     result.event = rain.id;
     result.network = network;
+    if (network->through_time) result.source = ResultSource::ThroughTime;
     result.recomputed = solve_all(*network, rain, result);
     return result;
 }

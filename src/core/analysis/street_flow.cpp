@@ -28,6 +28,16 @@ double taken_in_sag(const StreetInlet& in, double flow, const StreetConstants& k
 
 }  // namespace
 
+double taken_by(const StreetInlet& in, double flow, const StreetConstants& k, StreetFlow& f) {
+    if (in.sag) return taken_in_sag(in, flow, k, f);
+    const Capture c = on_grade(in.form, in.gutter, flow, k);
+    f.depth = c.approach.depth;
+    f.spread = c.approach.spread;
+    f.velocity = c.approach.velocity;
+    f.over_crown = c.approach.over_crown;
+    return c.captured;
+}
+
 void solve_streets(const Network& network, const EventRain& rain, Summaries& out) {
     if (network.inlets.empty()) return;
     const StreetConstants k = street_constants(network.edition);
@@ -68,18 +78,7 @@ void solve_streets(const Network& network, const EventRain& rain, Summaries& out
                 }
             });
         }
-        double taken = f.flow;
-        if (f.flow > 0) {
-            if (in.sag) taken = taken_in_sag(in, f.flow, k, f);
-            else {
-                const Capture c = on_grade(in.form, in.gutter, f.flow, k);
-                f.depth = c.approach.depth;
-                f.spread = c.approach.spread;
-                f.velocity = c.approach.velocity;
-                f.over_crown = c.approach.over_crown;
-                taken = c.captured;
-            }
-        }
+        const double taken = f.flow > 0 ? taken_by(in, f.flow, k, f) : f.flow;
         f.efficiency = f.flow > 0 ? taken / f.flow : 1;
         f.captured = taken;
         f.bypass = f.flow - taken;

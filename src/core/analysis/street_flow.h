@@ -22,6 +22,9 @@ namespace culvert {
 /// Solves all inlets, in their order, and fills `out.streets` and `out.entries`. Allocates nothing.
 void solve_streets(const Network& network, const EventRain& rain, Summaries& out);
 
+/// What an inlet takes of a flow that comes to it, m3/s; depth, spread and velocity of the water go to `street`.
+double taken_by(const StreetInlet& inlet, double flow, const StreetConstants& constants, StreetFlow& street);
+
 /// C A and known flow of an event: all that falls and enters, and where it went. In = captured + onto nodes without an
 /// inlet + off the site, to rounding.
 struct StreetBalance {

@@ -7,6 +7,6 @@ namespace culvert {
 
 /// The parts of the job, in the order in which practitioners do them. A result, a limit and a finding belong to one:
 /// the rail counts by it, and the window shows each where its work is done.
-enum class Stage : std::uint8_t { Ground, Layout, Areas, Rain, Streets, Pipes, Levels };
+enum class Stage : std::uint8_t { Ground, Layout, Areas, Rain, Streets, Pipes, Levels, Storage };
 
 }  // namespace culvert

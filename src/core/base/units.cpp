@@ -36,6 +36,9 @@ const std::array<QuantityDef, quantity_count>& table() {
         {"price-by-volume", {{"/m³", 1, 2}, {"/yd³", 1 / (27 * cubic_foot), 2}, {"/ft³", 1 / cubic_foot, 2}}},
         {"price-by-length", {{"/m", 1, 2}, {"/ft", 1 / foot, 2}}},
         {"price-by-size", {{"/m²", 1, 2}, {"/ft²", 1 / (foot * foot), 2}}},
+        {"volume", {{"m³", 1, 1}, {"ft³", cubic_foot, 1}, {"ac·ft", acre * foot, 3}, {"yd³", 27 * cubic_foot, 1}}},
+        {"water-area", {{"m²", 1, 1}, {"ft²", foot * foot, 1}, {"ha", 10000, 3}, {"ac", acre, 3}}},
+        {"flow-per-area", {{"l/s/ha", 1e-7, 2}, {"ft³/s/ac", cubic_foot / acre, 3}}},
     }};
     return defs;
 }

@@ -32,6 +32,9 @@ enum class Quantity {
     PricePerVolume,  ///< of a cubic metre, in the currency of the project
     PricePerLength,  ///< of a metre
     PriceBySize,     ///< of a metre of pipe a metre wide
+    Volume,          ///< m3 of water
+    WaterArea,       ///< m2 of a water surface
+    FlowPerArea,     ///< m3/s of a square metre of ground
     Count
 };
 constexpr std::size_t quantity_count = static_cast<std::size_t>(Quantity::Count);

@@ -2,6 +2,7 @@
 #include "core/hydraulics/outlet.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 
@@ -33,19 +34,20 @@ double wetted_flow(double top, double h, Width width) {
 }
 
 /// An opening of a height: free, in part under water, or against the level outside.
-template <class Width>
+/// @param wetted  integral of width x velocity over what is wet of it, by the level over its invert
+template <class Wetted>
 OutletFlow opening(double invert, double height, double area, double coefficient, double level, double outside,
-                   Width width) {
+                   Wetted wetted) {
     const double h = level - invert, tail = outside - invert;
     if (!(h > 0) || !(area > 0)) return {};
     if (outside >= level) return {0, OutletControl::Drowned};
     if (tail > height / 2) {  // against still water: the difference of levels drives it, through what is wet
         if (h >= height) return {coefficient * area * speed(level - outside), OutletControl::Drowned};
-        const double wet = wetted_flow(height, h, width);  // free, of the wetted part
+        const double wet = wetted(h);  // free, of the wetted part
         return {coefficient * wet * std::sqrt(std::max(0.0, 1 - std::pow(tail / h, 2))), OutletControl::Drowned};
     }
     if (h >= height * 3) return {coefficient * area * speed(h - height / 2), OutletControl::Orifice};
-    const double flow = coefficient * wetted_flow(height, h, width);
+    const double flow = coefficient * wetted(h);
     if (h < height) return {flow, OutletControl::PartOrifice};
     // Over the opening the integral goes over into the head on its middle.
     const double plain = coefficient * area * speed(h - height / 2), share = (h - height) / (2 * height);
@@ -63,13 +65,47 @@ OutletFlow over(double flow, double head, double tail, double exponent) {
     return {flow * drowned(head, tail, exponent), tail > 0 ? OutletControl::Drowned : OutletControl::Weir};
 }
 
+/// Integral of width x velocity of a circle of diameter 1 under a level over its invert, both over (2 g)^1/2: a table
+/// of the quadrature above, read by cubics; one part up to the crown, where the integrand changes, and one above it.
+class CircleTable {
+  public:
+    CircleTable() {
+        for (int i = 0; i <= count; ++i) {
+            low_[static_cast<std::size_t>(i)] = i == 0 ? 0 : at(static_cast<double>(i) / count);
+            high_[static_cast<std::size_t>(i)] = at(1 + 2 * static_cast<double>(i) / count);
+        }
+    }
+    [[nodiscard]] double operator()(double h) const {
+        return h <= 1 ? read(low_, h * count) : read(high_, (h - 1) / 2 * count);
+    }
+
+  private:
+    static constexpr int count = 512;
+    static double at(double h) {
+        return wetted_flow(1.0, h, [](double y) { return 2 * std::sqrt(std::max(0.0, y * (1 - y))); }) /
+               std::sqrt(2 * gravity);
+    }
+    static double read(const std::array<double, count + 1>& list, double x) {
+        const int i = std::clamp(static_cast<int>(x), 1, count - 2);
+        const double t = x - i, a = list[static_cast<std::size_t>(i - 1)], b = list[static_cast<std::size_t>(i)],
+                     c = list[static_cast<std::size_t>(i + 1)], d = list[static_cast<std::size_t>(i + 2)];
+        return std::max(0.0, -t * (t - 1) * (t - 2) / 6 * a + (t + 1) * (t - 1) * (t - 2) / 2 * b -
+                                 (t + 1) * t * (t - 2) / 2 * c + (t + 1) * t * (t - 1) / 6 * d);
+    }
+    std::array<double, count + 1> low_{}, high_{};
+};
+
 OutletFlow flow_of(const CircularOrifice& o, double level, double outside) {
-    return opening(o.invert, o.diameter, std::numbers::pi * o.diameter * o.diameter / 4, o.coefficient, level, outside,
-                   [d = o.diameter](double y) { return 2 * std::sqrt(std::max(0.0, y * (d - y))); });
+    static const CircleTable table;
+    const double d = o.diameter, scale = std::sqrt(2 * gravity) * d * d * std::sqrt(d);
+    return opening(o.invert, d, std::numbers::pi * d * d / 4, o.coefficient, level, outside,
+                   [&](double h) { return scale * table(h / d); });
 }
 OutletFlow flow_of(const BoxOrifice& o, double level, double outside) {
-    return opening(o.invert, o.height, o.width * o.height, o.coefficient, level, outside,
-                   [w = o.width](double) { return w; });
+    return opening(o.invert, o.height, o.width * o.height, o.coefficient, level, outside, [&](double h) {
+        const double over = std::max(0.0, h - o.height);
+        return std::sqrt(2 * gravity) * o.width * 2 / 3 * (h * std::sqrt(h) - over * std::sqrt(over));
+    });
 }
 OutletFlow flow_of(const SharpWeir& o, double level, double outside) {
     const double h = level - o.crest, length = std::max(0.0, o.length - 0.1 * o.contractions * std::max(h, 0.0));
@@ -132,6 +168,10 @@ std::string_view control_text(OutletControl control) {
         case OutletControl::Orifice: return "opening under water";
         case OutletControl::Drowned: return "level outside";
         case OutletControl::Rating: return "rating";
+        case OutletControl::Entrance: return "entrance of the culvert";
+        case OutletControl::Barrel: return "barrel of the culvert";
+        case OutletControl::Pump: return "pump";
+        case OutletControl::Behind: return "the way out behind";
     }
     return "";
 }

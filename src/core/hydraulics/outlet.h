@@ -60,7 +60,7 @@ using Outlet =
     std::variant<CircularOrifice, BoxOrifice, SharpWeir, BroadWeir, NotchWeir, CipollettiWeir, Riser, RatedOutlet>;
 
 /// What holds the flow at a level.
-enum class OutletControl { Dry, Weir, PartOrifice, Orifice, Drowned, Rating };
+enum class OutletControl { Dry, Weir, PartOrifice, Orifice, Drowned, Rating, Entrance, Barrel, Pump, Behind };
 std::string_view control_text(OutletControl control);
 
 struct OutletFlow {

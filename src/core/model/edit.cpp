@@ -101,6 +101,7 @@ void Editing::remove(Kind kind, std::uint64_t id) {
     if (kind == Kind::Catchment)
         drop_where(std::type_identity<LandCover>{}, [id](const LandCover& l) { return l.catchment.value == id; });
     if (kind == Kind::Event) {
+        drop_where(std::type_identity<Release>{}, [id](const Release& r) { return r.event.value == id; });
         drop_where(std::type_identity<OutfallLevel>{}, [id](const OutfallLevel& l) { return l.event.value == id; });
         drop_where(std::type_identity<AcceptedFinding>{},
                    [id](const AcceptedFinding& a) { return a.event.value == id; });
@@ -108,6 +109,15 @@ void Editing::remove(Kind kind, std::uint64_t id) {
     if (kind == Kind::Structure)
         drop_where(std::type_identity<ProfileRun>{},
                    [id](const ProfileRun& r) { return r.from.value == id || r.to.value == id; });
+    if (kind == Kind::Structure) {
+        drop_where(std::type_identity<Pond>{}, [id](const Pond& p) { return p.structure.value == id; });
+        drop_where(std::type_identity<PondOutlet>{}, [id](const PondOutlet& o) { return o.structure.value == id; });
+        drop_where(std::type_identity<Release>{}, [id](const Release& r) { return r.structure.value == id; });
+        std::vector<std::uint64_t> led;
+        for (const PondOutlet& o : project_.outlets)
+            if (o.to.value == id) led.push_back(o.id);
+        for (const std::uint64_t o : led) set(Kind::PondOutlet, o, "to", std::uint64_t{0});
+    }
     if (kind == Kind::Structure)
         drop_where(std::type_identity<OutfallLevel>{}, [id](const OutfallLevel& l) { return l.structure.value == id; });
     drop_where(std::type_identity<AcceptedFinding>{}, [id](const AcceptedFinding& a) { return a.element == id; });

@@ -12,7 +12,7 @@ namespace culvert {
 namespace {
 
 using namespace tables;
-constexpr SV structure_kinds[] = {"inlet", "manhole", "outfall", "joint"};
+constexpr SV structure_kinds[] = {"inlet", "manhole", "outfall", "joint", "pond"};
 constexpr SV tailwaters[] = {"free", "level", "normal depth", "mean of critical depth and crown", "rating"};
 constexpr SV losses_by[] = {"as the project", "K of the velocity head", "access-hole energy"};
 constexpr SV statuses[] = {"proposed", "existing", "abandoned"};
@@ -52,6 +52,38 @@ constexpr SV editions[] = {"SI", "US"};
 constexpr SV systems_of_limits[] = {"all events", "minor system", "major system"};
 constexpr SV ground_for[] = {"finished, else existing", "finished", "existing"};
 constexpr SV length_bases[] = {"between centres", "between outlines"};
+constexpr SV transforms[] = {"as the project", "unit hydrograph", "modified rational", "plane"};
+constexpr SV runoffs_by[] = {"rational", "unit hydrograph", "modified rational", "plane"};
+constexpr SV losses_of_ground[] = {"as the project", "curve number", "constant",
+                                   "proportional",   "Horton",       "Green and Ampt"};
+constexpr SV travels_by[] = {"travel time", "kinematic wave"};
+constexpr SV storms_by[] = {"alternating blocks", "equation"};
+constexpr SV cuts[] = {"the allowed flow", "a line rising to it"};
+
+/// The fields of a row with those of the losses of its ground.
+template <class R>
+std::span<const Field<R>> with_losses(const std::vector<Field<R>>& own) {
+    static const auto all = [&] {
+        std::vector<Field<R>> f = own;
+        f.push_back(
+            choice<&R::losses, R>("losses", "Losses", losses_of_ground, "What pervious ground takes of the rain"));
+        f.push_back(field<R>("initial_loss", "Initial loss", &R::initial_loss, Q::Size, 0, 1, {0, 0.1},
+                             "Depth before runoff begins, with constant or proportional losses"));
+        f.push_back(field<R>("loss_rate", "Loss rate", &R::loss_rate, Q::Intensity, 0, 1e-3, {1e-8, 5e-5},
+                             "Constant loss; last capacity after Horton; conductivity after Green and Ampt"));
+        f.push_back(field<R>("loss_share", "Loss share", &R::loss_share, Q::Ratio, 0, 1, any,
+                             "Share of the rain, with proportional losses"));
+        f.push_back(field<R>("first_rate", "First capacity", &R::first_rate, Q::Intensity, 0, 1e-3, {1e-7, 1e-4},
+                             "Capacity of dry ground after Horton"));
+        f.push_back(field<R>("decay_time", "Decay time", &R::decay_time, Q::Duration, 0, 1e6, {300, 36000},
+                             "1/k of Horton's capacity", false, true));
+        f.push_back(
+            field<R>("front_head", "Front head", &R::front_head, Q::Size, 0, 2, {0.001, 0.5},
+                     "Suction at the wetting front times the moisture it finds room for, after Green and Ampt"));
+        return f;
+    }();
+    return all;
+}
 
 }  // namespace
 
@@ -179,8 +211,21 @@ std::span<const Field<Catchment>> fields_of<Catchment>() {
         places<R>("outline", "Outline", &R::outline, "Corners in plan"),
         places<R>("flow_path", "Flow path", &R::flow_path, "Longest way of its water, from its head to the structure"),
         words<R>("note", "Note", &R::note, "Anything worth keeping"),
+        choice<&R::transform>("transform", "Hydrograph by", transforms, "What makes its hydrograph of the rain"),
+        field<R>("curve_number", "CN", &R::curve_number, Q::None, 1, 100, {30, 100},
+                 "Curve number of its ground beside the impervious share; empty: the project's"),
+        field<R>("impervious", "Impervious", &R::impervious, Q::Ratio, 0, 1, any,
+                 "Share that is paved or roofed; empty: none beside what the curve number holds"),
+        field<R>("storage", "Storage", &R::storage, Q::Size, 0, 1, {0, 0.05},
+                 "Depression storage of its impervious share, a depth; empty: the project's"),
+        field<R>("peak_factor", "Peak factor", &R::peak_factor, Q::None, 10, 1000, {100, 600},
+                 "Of its unit hydrograph; empty: the project's"),
+        field<R>("plane_width", "Plane width", &R::plane_width, Q::Length, 0, 1e5, {1, 5000},
+                 "Of the plane its water runs over; empty: area over path length", false, true),
+        field<R>("plane_roughness", "Plane n", &R::plane_roughness, Q::Roughness, 0.001, 2, {0.005, 0.9},
+                 "Roughness of sheet flow of that plane; empty: 0.1", false, true),
     };
-    return fields;
+    return with_losses(fields);
 }
 template <>
 std::span<const Field<LandCover>> fields_of<LandCover>() {
@@ -203,7 +248,7 @@ std::span<const Field<LandCover>> fields_of<LandCover>() {
         places<R>("outline", "Outline", &R::outline, "Where it was drawn, or cut from a layer"),
         words<R>("source", "Source", &R::source, "Where its numbers are from"),
     };
-    return fields;
+    return with_losses(fields);
 }
 template <>
 std::span<const Field<StreetPath>> fields_of<StreetPath>() {
@@ -349,8 +394,36 @@ std::span<const Field<Settings>> fields_of<Settings>() {
                  "At an inline joint behind which water is slower: of the fall of the velocity head"),
         field<R>("contraction_loss", "Loss K, narrowing", &R::contraction_loss, Q::Ratio, 0, 1, any,
                  "At an inline joint behind which water is faster: of the rise of the velocity head"),
+        choice<&R::runoff_by>("runoff_by", "Runoff", runoffs_by,
+                              "The largest flow by the rational method, or hydrographs through time"),
+        field<R>("curve_number", "CN", &R::curve_number, Q::None, 1, 100, {30, 100},
+                 "Curve number of ground that says nothing", true),
+        field<R>("initial_share", "Ia/S", &R::initial_share, Q::Ratio, 0, 1, {0.02, 0.3},
+                 "Initial loss over retention; with 0.05 the retention is converted"),
+        field<R>("paved_storage", "Storage, paved", &R::paved_storage, Q::Size, 0, 0.1, {0, 0.01},
+                 "Depression storage of impervious ground, a depth"),
+        field<R>("peak_factor", "Peak factor", &R::peak_factor, Q::None, 10, 1000, {100, 600},
+                 "Of unit hydrographs: 484 by the published ordinates, others by the gamma form"),
+        field<R>("computing_step", "Computing step", &R::computing_step, Q::Duration, 1, 3600, {5, 900},
+                 "Of hydrographs"),
+        field<R>("output_interval", "Output interval", &R::output_interval, Q::Duration, 1, 86400, {30, 3600},
+                 "Spacing of values in tables and files"),
+        field<R>("after_rain", "After the rain", &R::after_rain, Q::Duration, 0, 1e7, {600, 1e6},
+                 "How long is computed after the storm; empty: until the water has run off"),
+        choice<&R::travel_by>("travel_by", "Travel by", travels_by, "How hydrographs move through pipes"),
+        choice<&R::storm_by>("storm_by", "Storm by", storms_by, "How intensities by duration become a storm"),
+        field<R>("storm_peak", "Storm peak", &R::storm_peak, Q::Ratio, 0, 1, {0.2, 0.7},
+                 "Place of the peak of a storm after an equation, a share of its length"),
+        field<R>("storm_length", "Storm length", &R::storm_length, Q::Duration, 0, 864000, {600, 3e5},
+                 "Of storms made of intensities; empty: the longest duration of the table, at most a day", false, true),
+        choice<&R::release_cut>("release_cut", "Volume above", cuts,
+                                "Line above which the volume that must be stored is counted"),
+        field<R>("least_freeboard", "Least freeboard, ponds", &R::least_freeboard, Q::Length, 0, 10, {0.05, 3},
+                 "Crest of a pond's bank less its highest level"),
+        field<R>("most_drawdown", "Most drawdown", &R::most_drawdown, Q::Duration, 0, 1e7, {3600, 1e6},
+                 "From the highest level of a pond until a tenth of the water is left"),
     };
-    return fields;
+    return with_losses(fields);
 }
 
 bool same_value(const Value& a, const Value& b) {
@@ -365,7 +438,7 @@ std::string_view kind_name(Kind kind) {
         "structure", "pipe",    "catchment",     "land cover",       "street path",  "event",
         "size",      "limit",   "surface",       "background",       "street",       "street section",
         "type",      "variant", "outfall level", "accepted finding", "finding rank", "buried line",
-        "clearance", "profile", "settings"};
+        "clearance", "profile", "pond",          "outlet",           "release",      "settings"};
     return nth(names, kind);
 }
 std::string_view table_name(Kind kind) {
@@ -373,7 +446,7 @@ std::string_view table_name(Kind kind) {
         "structures",      "pipes",    "catchments",     "land_covers",       "street_paths",  "events",
         "sizes",           "limits",   "surfaces",       "backgrounds",       "streets",       "street_sections",
         "structure_types", "variants", "outfall_levels", "accepted_findings", "finding_ranks", "buried_lines",
-        "clearances",      "profiles", "settings"};
+        "clearances",      "profiles", "ponds",          "outlets",           "releases",      "settings"};
     return nth(names, kind);
 }
 

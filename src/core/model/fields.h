@@ -36,13 +36,16 @@ enum class Kind : std::uint8_t {
     BuriedLine,
     Clearance,
     ProfileRun,
+    Pond,
+    PondOutlet,
+    Release,
     Settings
 };
-constexpr std::size_t kind_count = 21;
+constexpr std::size_t kind_count = 24;
 /// A row of any kind, in the order of `Kind`.
 using AnyRow = std::variant<Structure, Pipe, Catchment, LandCover, StreetPath, RainEvent, PipeSize, Limit, Surface,
                             Background, Street, StreetSection, StructureType, Variant, OutfallLevel, AcceptedFinding,
-                            FindingRank, BuriedLine, Clearance, ProfileRun, Settings>;
+                            FindingRank, BuriedLine, Clearance, ProfileRun, Pond, PondOutlet, Release, Settings>;
 static_assert(std::variant_size_v<AnyRow> == kind_count);
 
 /// "structure", "pipe", ... as used in messages, and the plural that names the table in files.
@@ -145,6 +148,12 @@ std::span<const Field<Clearance>> fields_of<Clearance>();
 template <>
 std::span<const Field<ProfileRun>> fields_of<ProfileRun>();
 template <>
+std::span<const Field<Pond>> fields_of<Pond>();
+template <>
+std::span<const Field<PondOutlet>> fields_of<PondOutlet>();
+template <>
+std::span<const Field<Release>> fields_of<Release>();
+template <>
 std::span<const Field<Settings>> fields_of<Settings>();
 
 /// Calls f(type_identity<Row>) with the row type of a kind.
@@ -171,6 +180,9 @@ decltype(auto) with_row_type(Kind kind, F&& f) {
         case Kind::BuriedLine: return f(std::type_identity<BuriedLine>{});
         case Kind::Clearance: return f(std::type_identity<Clearance>{});
         case Kind::ProfileRun: return f(std::type_identity<ProfileRun>{});
+        case Kind::Pond: return f(std::type_identity<Pond>{});
+        case Kind::PondOutlet: return f(std::type_identity<PondOutlet>{});
+        case Kind::Release: return f(std::type_identity<Release>{});
         case Kind::Settings: break;
     }
     return f(std::type_identity<Settings>{});

@@ -8,7 +8,7 @@ namespace {
 using namespace tables;
 constexpr SV surface_roles[] = {"existing", "finished", "other"};
 constexpr SV contents[] = {"drawing", "picture"};
-constexpr SV kinds[] = {"inlet", "manhole", "outfall", "joint"};
+constexpr SV kinds[] = {"inlet", "manhole", "outfall", "joint", "pond"};
 constexpr SV plans[] = {"round", "rectangular"};
 constexpr SV inlets[] = {"none", "grate", "curb opening", "combination", "slotted", "area", "rated"};
 constexpr SV grates[] = {"not known",   "bars 48 mm",      "bars 48 x 102 mm", "bars 29 mm",

@@ -227,6 +227,8 @@ std::string element_name(const Project& project, Kind kind, std::uint64_t id) {
                    " clearance";
         else if constexpr (std::is_same_v<R, OutfallLevel>)
             return "level of " + element_name(project, Kind::Structure, row->structure.value);
+        else if constexpr (std::is_same_v<R, Release>)
+            return "release of " + element_name(project, Kind::Structure, row->structure.value);
         else return row->name.empty() ? "unnamed " + std::string(kind_name(kind)) : printable(row->name);
     });
 }

@@ -31,6 +31,9 @@ struct Project {
     Table<BuriedLine> buried_lines;
     Table<Clearance> clearances;
     Table<ProfileRun> profiles;
+    Table<Pond> ponds;
+    Table<PondOutlet> outlets;
+    Table<Release> releases;
     Table<Settings> settings_rows;  ///< always exactly one row
     std::string unknown;            ///< top-level members of a file that this version does not know, as JSON
 
@@ -62,6 +65,9 @@ struct Project {
         else if constexpr (std::is_same_v<R, BuriedLine>) return buried_lines;
         else if constexpr (std::is_same_v<R, Clearance>) return clearances;
         else if constexpr (std::is_same_v<R, ProfileRun>) return profiles;
+        else if constexpr (std::is_same_v<R, Pond>) return ponds;
+        else if constexpr (std::is_same_v<R, PondOutlet>) return outlets;
+        else if constexpr (std::is_same_v<R, Release>) return releases;
         else return settings_rows;
     }
     template <class R>

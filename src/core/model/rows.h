@@ -10,6 +10,8 @@
 #include "core/base/units.h"
 #include "core/geometry/line.h"
 #include "core/hydraulics/access_hole.h"
+#include "core/hydraulics/stage_storage.h"
+#include "core/hydrology/unit_hydrograph.h"
 #include "core/model/ids.h"
 #include "core/streets/inlet.h"
 
@@ -17,7 +19,7 @@
 namespace culvert {
 
 constexpr double not_given = std::numeric_limits<double>::quiet_NaN();
-constexpr std::size_t most_fields = 48;
+constexpr std::size_t most_fields = 64;
 
 /// Where the value of a field came from.
 enum class Origin : std::uint8_t { Default, Typed, Ground, Catalogue, Imported, Proposed };
@@ -29,7 +31,8 @@ struct Row {
     std::string unknown;  ///< members of a file that this version does not know, as JSON
 };
 
-enum class StructureKind { Inlet, Manhole, Outfall, Joint };
+/// A pond ends the network that leads to it where no pipe leads on: its water leaves by its outlets.
+enum class StructureKind { Inlet, Manhole, Outfall, Joint, Pond };
 /// Rating: the level follows the flow that leaves by the outfall.
 enum class Tailwater { Free, Level, Normal, MeanOfCriticalAndCrown, Rating };
 enum class Status { Proposed, Existing, Abandoned };
@@ -108,10 +111,28 @@ struct Pipe : Row {
     std::string note, note_source;
 };
 
+/// How rain becomes flow: the largest flow by the rational method; or a hydrograph, by the NRCS unit hydrograph, by the
+/// modified rational one, or from a plane over which the water runs.
+enum class RunoffBy { Rational, UnitHydrograph, ModifiedRational, Plane };
+/// What makes a hydrograph of one catchment, where the project is computed by hydrographs.
+enum class TransformBy { Project, UnitHydrograph, ModifiedRational, Plane };
+/// What pervious ground takes of the rain (core/hydrology/losses.h).
+enum class LossesBy { Project, CurveNumber, Constant, Proportional, Horton, GreenAmpt };
+/// Losses of pervious ground; what is not given is the catchment's, then the project's.
+struct GroundLosses {
+    LossesBy losses = LossesBy::Project;
+    double initial_loss = not_given;  ///< m, before runoff begins; with a curve number it follows from that
+    double loss_rate = not_given;     ///< m/s: constant; last of Horton; conductivity of Green and Ampt
+    double loss_share = not_given;    ///< of the rain, for proportional losses
+    double first_rate = not_given;    ///< m/s, of Horton
+    double decay_time = not_given;    ///< s: 1/k of Horton
+    double front_head = not_given;    ///< m, of Green and Ampt: suction times moisture deficit
+};
+
 /// How a catchment's time of concentration is found: core/hydrology/concentration.h.
 enum class TimeBy { Entered, Parts, Kirpich, Faa };
 
-struct Catchment : Row {
+struct Catchment : Row, GroundLosses {
     std::string name;
     StructureId structure;
     double area = not_given;
@@ -125,12 +146,19 @@ struct Catchment : Row {
     std::vector<Point> outline;
     std::vector<Point> flow_path;  ///< longest way of its water, from its head to the structure
     std::string note;
+    TransformBy transform = TransformBy::Project;
+    double curve_number = not_given;  ///< of its pervious ground, or of all of it where no share is impervious
+    double impervious = not_given;    ///< share; 0 where it is not given
+    double storage = not_given;       ///< depression storage of paved ground, m
+    double peak_factor = not_given;   ///< of its unit hydrograph
+    double plane_width = not_given;   ///< of the plane its water runs over, m; not given: area over path length
+    double plane_roughness = not_given;
 };
 
 /// Where the water of a land cover runs: to the gutter or pipe, or first over the pervious parts of its catchment.
 enum class CoverDrains { Away, OverPervious };
 /// Part of a catchment. Where a catchment has land covers they give its area and coefficient.
-struct LandCover : Row {
+struct LandCover : Row, GroundLosses {
     std::string name;
     CatchmentId catchment;
     double area = not_given;
@@ -228,7 +256,13 @@ enum class InletFlow { AllEnters, Limited };
 enum class LengthBasis { Centres, Outlines };
 enum class GroundFor { FinishedThenExisting, Finished, Existing };
 
-struct Settings : Row {
+/// How water travels in pipes through time: later by its travel time, or as a kinematic wave.
+enum class TravelBy { Lag, Kinematic };
+/// How intensities by duration become a storm.
+enum class StormBy { AlternatingBlocks, KeiferChu };
+
+struct Settings : Row, GroundLosses {
+    Settings() { losses = LossesBy::CurveNumber; }
     std::string title, place;
     UnitSystem system = UnitSystem::Si;
     std::string display;
@@ -261,6 +295,20 @@ struct Settings : Row {
     bool partial_area = false;                        ///< the largest flow over the times of what arrives
     double bend_loss = 0;                             ///< K of each degree that a pipe turns along its way
     double expansion_loss = 0, contraction_loss = 0;  ///< of the change of velocity head at an inline joint
+    RunoffBy runoff_by = RunoffBy::Rational;
+    double curve_number = 80;       ///< of ground that says nothing
+    double initial_share = 0.2;     ///< Ia / S
+    double paved_storage = 0.0015;  ///< depression storage of paved ground, m
+    double peak_factor = nrcs_peak_factor;
+    double computing_step = 60, output_interval = 300;  ///< s
+    double after_rain = not_given;  ///< s that are computed after the storm; not given: until the water has run off
+    TravelBy travel_by = TravelBy::Lag;
+    StormBy storm_by = StormBy::AlternatingBlocks;
+    double storm_peak = 0.4;          ///< place of the peak of a storm after an equation
+    double storm_length = not_given;  ///< s, of storms made of intensities; not given: the table's longest duration
+    ReleaseCut release_cut = ReleaseCut::Flat;
+    double least_freeboard = 0.3;        ///< of ponds, below their crest, m
+    double most_drawdown = 72 * 3600.0;  ///< s, from the highest level of a pond until it is all but empty
 };
 
 /// K of a degree of curve (FHWA HEC-22, 3rd ed., sec. 7.1.6.3): what new projects take. Files that say nothing about
@@ -353,6 +401,86 @@ struct OutfallLevel : Row {
     StructureId structure;
     EventId event;
     double level = not_given;
+    std::string source;
+};
+
+/// How the space of a pond is given.
+enum class StorageBy { Areas, Volumes, Basin, Tank, Pipes, Outline };
+/// Water kept at a structure: its space by level. Any structure may have it.
+struct Pond : Row {
+    std::string name;
+    StructureId structure;
+    StorageBy storage_by = StorageBy::Areas;
+    std::vector<double> levels, areas, volumes;  ///< rising; areas or volumes at them
+    BetweenLevels between = BetweenLevels::Linear;
+    double bottom = not_given;                     ///< level of a basin, a tank, pipes, an outline
+    double length = not_given, width = not_given;  ///< of its bottom; of pipes their length
+    double sides = 3;                              ///< run over rise, of a basin or an outline
+    double depth = not_given;                      ///< up to where the curve reaches
+    double diameter = not_given, count = 1;        ///< of pipes side by side
+    double voids = 1;                              ///< share of the space that holds water
+    double crest = not_given;                      ///< top of its bank, m; not given: the structure's rim
+    double start_level = not_given;                ///< water that stands in it before the rain; not given: empty
+    double soakage = 0;                            ///< into the ground through its wetted area, m/s
+    double forebay = not_given;                    ///< share of its volume that is set apart for sediment
+    std::vector<Point> outline;                    ///< of its bottom
+    std::string note;
+};
+/// A way out of stored water.
+enum class OutletKind {
+    CircularOrifice,
+    BoxOrifice,
+    SharpWeir,
+    BroadWeir,
+    Notch,
+    Cipolletti,
+    Riser,
+    Grate,
+    Culvert,
+    Pump,
+    Rating
+};
+/// Entrances of culverts, in the order of core/detention/culvert.h.
+enum class CulvertEntrance {
+    CircularHeadwall,
+    CircularGroove,
+    CircularGrooveProjecting,
+    MetalHeadwall,
+    MetalMitered,
+    MetalProjecting,
+    BoxFlared,
+    BoxHeadwall,
+    BoxStraight
+};
+struct PondOutlet : Row {
+    std::string name;
+    StructureId structure;  ///< whose water leaves by it
+    StructureId to;         ///< where it goes; none: it leaves the site
+    OutletKind kind = OutletKind::CircularOrifice;
+    double level = not_given;        ///< lowest point of an opening, crest of a weir, rim of a riser, start of a pump
+    double size = not_given;         ///< diameter, or height of an opening
+    double width = not_given;        ///< of an opening, or length of a crest; other side of a riser or grate
+    double angle = 90;               ///< of a notch, degrees
+    double coefficient = not_given;  ///< not given: the usual one of its kind
+    double count = 1;                ///< alike, side by side
+    double contractions = 0;         ///< ends of a sharp crest at which the jet is drawn in: 0, 1, 2
+    double length = not_given, slope = not_given;  ///< of a culvert
+    double roughness = 0.013;
+    CulvertEntrance entrance = CulvertEntrance::CircularHeadwall;
+    double stop_level = not_given;  ///< of a pump
+    double pump_flow = not_given;   ///< m3/s
+    std::vector<double> rating_levels, rating_flows;
+    std::string behind;     ///< name of the outlet of the same pond through which its water then runs: in series
+    bool overflow = false;  ///< for rare events alone
+    double open_share = 1;  ///< what of its opening is not taken for clogged
+    std::string note;
+};
+/// What may leave at a structure in an event: given, or found from the state before building.
+struct Release : Row {
+    StructureId structure;
+    EventId event;
+    double flow = not_given;       ///< m3/s
+    double area_rate = not_given;  ///< in place of it: flow of a hectare of what drains there, m3/s per m2
     std::string source;
 };
 

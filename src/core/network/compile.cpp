@@ -28,6 +28,7 @@ class Compiler {
         drain_catchments();
         place_inlets(project_, net_);
         place_outlets(project_, net_);
+        place_storage(project_, net_);
         return std::move(net_);
     }
 
@@ -75,6 +76,7 @@ class Compiler {
             Node fresh = node(*now);
             const Node& was = nth(old.nodes, at);
             fresh.out = was.out;
+            if (was.out == no_link) fresh.kind = was.kind;  // a pond may end a network
             fresh.down = was.down;
             fresh.link_end = was.link_end;
             fresh.inflows = was.inflows;
@@ -192,15 +194,32 @@ class Compiler {
             if (structures_[i]->kind == StructureKind::Outfall) reached_[i] = true;
         for (std::size_t i = 0; i < structures_.size(); ++i)
             if (reached_[i]) offer(static_cast<int>(i));
-        while (!open.empty()) {
-            const Step s = open.top();
-            open.pop();
-            if (nth(reached_, s.from)) continue;
-            nth(reached_, s.from) = true;
-            nth(way_, s.from) = s.pipe;
-            nth(down_, s.from) = s.to;
-            nth(used, s.pipe) = 1;
-            offer(s.from);
+        const auto grow = [&] {
+            while (!open.empty()) {
+                const Step s = open.top();
+                open.pop();
+                if (nth(reached_, s.from)) continue;
+                nth(reached_, s.from) = true;
+                nth(way_, s.from) = s.pipe;
+                nth(down_, s.from) = s.to;
+                nth(used, s.pipe) = 1;
+                offer(s.from);
+            }
+        };
+        grow();
+        // Ponds from which no pipe leads on, the lowest first: what enters them ends there, and leaves by their
+        // outlets.
+        std::vector<std::tuple<double, std::uint64_t, int>> ponds;
+        for (std::size_t i = 0; i < structures_.size(); ++i)
+            if (structures_[i]->kind == StructureKind::Pond && !reached_[i])
+                ponds.emplace_back(std::isnan(structures_[i]->rim) ? 1e9 : structures_[i]->rim, structures_[i]->id,
+                                   static_cast<int>(i));
+        std::sort(ponds.begin(), ponds.end());
+        for (const auto& [rim, id, i] : ponds) {
+            if (nth(reached_, i)) continue;
+            nth(reached_, i) = true;
+            offer(i);
+            grow();
         }
         for (std::size_t i = 0; i < pipes_.size(); ++i) {
             if (used[i]) continue;
@@ -314,6 +333,7 @@ class Compiler {
                 const int s = nth(order, i);
                 Node n = node(*nth(structures_, s));
                 n.component = static_cast<int>(c);
+                if (nth(down_, s) < 0) n.kind = StructureKind::Outfall;
                 if (nth(down_, s) >= 0) {
                     n.out = static_cast<int>(net_.links.size());
                     n.down = nth(node_of, nth(down_, s));
@@ -351,7 +371,8 @@ class Compiler {
         const Settings& set = settings_;
         Node n;
         n.structure = {s.id};
-        n.kind = s.kind;
+        n.kind = s.kind;  // of a pond: as it stands in the network, an end of it or a structure of it
+        if (s.kind == StructureKind::Pond) n.kind = StructureKind::Manhole;
         n.rim = usable(s, &Structure::rim, not_given);
         n.sump = usable(s, &Structure::sump, not_given);
         if (std::isnan(n.sump)) {
@@ -366,7 +387,7 @@ class Compiler {
             by == LossBy::AccessHole && (s.kind == StructureKind::Manhole || s.kind == StructureKind::Inlet);
         if (n.access_hole)
             if (const StructureType* type = type_of(project_, s)) n.benching = type->benching;
-        const double by_kind[] = {set.loss_inlet, set.loss_manhole, 0, set.loss_joint};
+        const double by_kind[] = {set.loss_inlet, set.loss_manhole, 0, set.loss_joint, set.loss_inlet};
         const double loss = usable(s, &Structure::loss, not_given);
         n.loss = std::isnan(loss) ? nth(by_kind, s.kind) : loss;
         if (n.kind == StructureKind::Outfall && n.tailwater == Tailwater::Level && std::isnan(n.tailwater_level)) {
@@ -540,6 +561,9 @@ Network compile(const Project& project) { return Compiler(project).run(); }
 
 std::optional<Network> recompile(const Project& before, const Network& network, const Project& now) {
     constexpr std::size_t most = 64;
+    if (network.through_time || !before.ponds.same(now.ponds) || !before.outlets.same(now.outlets) ||
+        !before.releases.same(now.releases))
+        return {};
     if (!before.settings_rows.same(now.settings_rows) || !before.catchments.same(now.catchments) ||
         !before.land_covers.same(now.land_covers) || !before.events.same(now.events) ||
         !before.structure_types.same(now.structure_types) || !before.sizes.same(now.sizes) ||

@@ -8,6 +8,7 @@
 #include "core/hydraulics/section.h"
 #include "core/model/project.h"
 #include "core/network/street_inlet.h"
+#include "core/network/through_time.h"
 
 /// A project compiled for solving: nodes and links with dense indexes, in flow order, and the faults of its data.
 ///
@@ -128,7 +129,9 @@ struct Network {
     Edition edition = Edition::Si;
     bool limited = true;  ///< what an inlet lets pass runs on along its street path
     bool gutter_time = true, partial_area = false;
-    double expansion = 0, contraction = 0;  ///< K of the change of velocity head at inline joints
+    double expansion = 0, contraction = 0;            ///< K of the change of velocity head at inline joints
+    std::shared_ptr<const ThroughTime> through_time;  ///< null: the rational method
+    std::vector<AllowedRelease> releases;             ///< by node, then event
 
     /// no_node or no_link where it is not part of the solution.
     [[nodiscard]] int node_of(StructureId id) const;

@@ -129,7 +129,7 @@ class DataReview {
         std::is_same_v<R, Structure> || std::is_same_v<R, Catchment> || std::is_same_v<R, RainEvent> ||
         std::is_same_v<R, Street> || std::is_same_v<R, Surface> || std::is_same_v<R, Background> ||
         std::is_same_v<R, StructureType> || std::is_same_v<R, Variant> || std::is_same_v<R, BuriedLine> ||
-        std::is_same_v<R, ProfileRun>;
+        std::is_same_v<R, ProfileRun> || std::is_same_v<R, Pond> || std::is_same_v<R, PondOutlet>;
     template <class R>
     void names() {
         std::map<std::string, std::uint64_t> seen;

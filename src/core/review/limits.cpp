@@ -24,6 +24,7 @@ EventRole system_of(const Project& project, EventId id) {
 LimitTable::LimitTable(const Project& project, EventId event) : near_share_(project.settings().near_share) {
     project_.fill(not_given);
     const EventRole system = system_of(project, event);
+    common_ = event && system == EventRole::Minor;
     const auto holds = [&](const Limit& l) {
         return l.system == EventRole::Other || system == EventRole::Other || l.system == system;
     };

@@ -48,7 +48,7 @@ std::optional<Check> check(const LimitTable& limits, const Subject& subject, con
 CheckList checks(const LimitTable& limits, const Entering& entering, const EventResult& result, ResultOn on,
                  int index) {
     CheckList out;
-    const Subject subject{result, static_cast<std::size_t>(index), &entering};
+    const Subject subject{result, static_cast<std::size_t>(index), &entering, limits.common()};
     const bool link = on == ResultOn::Link;
     if (link && !subject.link().solvable) {
         out.push_back({Rule::Data, not_given, not_given, Quantity::None, true, Verdict::Beyond, false, not_given});
@@ -224,6 +224,14 @@ Review review(const Project& project, const EventResult& result) {
              std::to_string(held) +
                  " pipes carry the flow of a pipe that enters, since their own rational flow is lower",
              "This is the setting \"Hold flow\"; the plain flow stands in the working.");
+    if (const WaterBalance& b = result.balance; net.through_time && !net.nodes.empty()) {
+        const double came = std::max(b.runoff + b.known, 1e-6), lost = std::abs(b.error());
+        if (lost > 1e-6 * came)
+            note(Rule::WaterLost, static_cast<int>(net.nodes.size()) - 1,
+                 units.text(lost, Quantity::Volume) + " of " + units.text(came, Quantity::Volume) +
+                     " are not accounted for",
+                 "This is a fault of the program: please report it with the project.");
+    }
     for (const Unbalanced& u : result.unbalanced) {
         const Link& l = nth(net.links, u.link);
         Finding f;
@@ -286,7 +294,7 @@ ServiceLevel service_level(const Project& project, const std::vector<std::shared
             const int at = info.on == ResultOn::Link ? link : node;
             if (at < 0) return Verdict::Within;  // it has none
             if (info.on == ResultOn::Link && !nth(net.links, at).solvable) return Verdict::Within;
-            const Subject subject{*result, static_cast<std::size_t>(at), nullptr};
+            const Subject subject{*result, static_cast<std::size_t>(at), nullptr, false};
             const std::uint64_t id =
                 info.on == ResultOn::Link ? nth(net.links, at).pipe.value : nth(net.nodes, at).structure.value;
             const auto c = check(limits, subject, info, id);

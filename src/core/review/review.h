@@ -49,10 +49,19 @@ enum class Rule : std::uint8_t {
     OverCrown,        ///< one side of the street cannot carry what comes
     ChannelVelocity,  ///< of the channel below an outfall, against what its lining stands
     ChannelShear,
-    Oversized,  ///< the next smaller size of the catalogue would keep the limits too
-    Crossing,   ///< too near another line where they cross
-    Beside,     ///< too near one beside it
-    Data        ///< a fault of the data
+    Oversized,        ///< the next smaller size of the catalogue would keep the limits too
+    Crossing,         ///< too near another line where they cross
+    Beside,           ///< too near one beside it
+    ReleaseExceeded,  ///< more leaves than is allowed
+    PondFreeboard,    ///< too little between the highest level of a pond and its crest
+    CurveShort,       ///< a pond rises above the levels its space is known for
+    OverflowRuns,     ///< an outlet for rare events runs in a common one
+    NoAttenuation,    ///< a pond whose peak goes out as it came in
+    LongDrawdown,     ///< a pond that stays filled
+    EntranceGoverns,  ///< a culvert under inlet control in the minor system's design event
+    Unsettled,        ///< levels below a pond's outlets that do not agree with its flows
+    WaterLost,        ///< the balance of volumes does not close
+    Data              ///< a fault of the data
 };
 std::string_view rule_name(Rule rule);
 /// The words for a value that is near the rule's limit: "near its capacity".
@@ -90,11 +99,13 @@ class LimitTable {
     };
     [[nodiscard]] Found limit(LimitKind kind, std::uint64_t element) const;
     [[nodiscard]] double near_share() const { return near_share_; }
+    [[nodiscard]] bool common() const { return common_; }  ///< the event is of the minor system
 
   private:
     std::array<double, limit_count> project_;
     std::unordered_map<std::uint64_t, std::vector<std::pair<LimitKind, double>>> own_;
     double near_share_;
+    bool common_ = false;
 };
 
 /// A check that is near or beyond its limit, or a fault of the data. Words are made when they are asked for: thousands

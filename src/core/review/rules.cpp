@@ -79,6 +79,12 @@ double to_crown(const StreetInlet& in) {
     return c ? c->to_crown : not_given;
 }
 
+HeldValue in_pond(const Subject& s, double (*value)(const PondNode&, const PondSummary&)) {
+    const PondSummary* p = pond_at(s.result, s.index);
+    return p ? HeldValue{value(*pond_node_at(s.result, s.index), *p)} : not_asked;
+}
+const ThroughTime& through(const Subject& s) { return *s.result.network->through_time; }
+
 std::string level_words(const UnitSet& u, const Check& c, const char* place) {
     return "HGL " + u.text(c.place + c.value, Quantity::Level) + ", " + place + " " + u.text(c.place, Quantity::Level) +
            ": ";
@@ -142,6 +148,50 @@ std::vector<RuleInfo> built_in() {
     };
     const auto smaller = [](const Subject&, const Check& c) {
         return c.value < c.limit - 1e-9 ? Verdict::Near : Verdict::Within;
+    };
+    const auto release_word = [](const UnitSet& u, const Project&, const EventResult& r, const Finding& f) {
+        const PondSummary* p = pond_at(r, static_cast<std::size_t>(f.index));
+        return u.text(f.check.value, Q::Flow) + " leave, allowed " + u.text(f.check.limit, Q::Flow) +
+               (p ? " (" + u.text(p->peak_inflow, Q::Flow) + " come in)" : "");
+    };
+    const auto pond_word = [](const UnitSet& u, const Project&, const EventResult& r, const Finding& f) {
+        const PondNode* n = pond_node_at(r, static_cast<std::size_t>(f.index));
+        const PondSummary* p = pond_at(r, static_cast<std::size_t>(f.index));
+        if (!n || !p) return std::string();
+        return "highest level " + u.text(p->level, Q::Level) + ", crest " + u.text(n->crest, Q::Level) +
+               ": freeboard " + u.text(f.check.value, Q::Length) + ", at least " + u.text(f.check.limit, Q::Length);
+    };
+    const auto curve_word = [](const UnitSet& u, const Project&, const EventResult& r, const Finding& f) {
+        const PondNode* n = pond_node_at(r, static_cast<std::size_t>(f.index));
+        const PondSummary* p = pond_at(r, static_cast<std::size_t>(f.index));
+        if (!n || !p) return std::string();
+        return "the water rises to " + u.text(p->level, Q::Level) + ", its space is known up to " +
+               u.text(n->storage.top(), Q::Level) + ": above that it is taken straight up";
+    };
+    const auto overflow_word = [](const UnitSet& u, const Project& project, const EventResult& r, const Finding& f) {
+        const PondNode* n = pond_node_at(r, static_cast<std::size_t>(f.index));
+        const PondSummary* p = pond_at(r, static_cast<std::size_t>(f.index));
+        std::string names;
+        for (std::size_t w = 0; n && p && w < n->ways.size() && w < p->way_peaks.size(); ++w)
+            if (n->ways[w].overflow && p->way_peaks[w] > 1e-6)
+                names += (names.empty() ? "" : ", ") + element_name(project, Kind::PondOutlet, n->ways[w].row);
+        return u.text(f.check.value, Q::Flow) + " run by " + names + ", which is meant for rare events";
+    };
+    const auto attenuation_word = [](const UnitSet& u, const Project&, const EventResult& r, const Finding& f) {
+        const PondSummary* p = pond_at(r, static_cast<std::size_t>(f.index));
+        return p ? u.text(p->peak_inflow, Q::Flow) + " come in, " + u.text(p->peak_outflow, Q::Flow) + " leave"
+                 : std::string();
+    };
+    const auto entrance_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
+        return "its entrance lets through " + u.text(f.check.value, Q::Flow) +
+               " at the highest level; its barrel could more";
+    };
+    const auto unsettled_word = [](const UnitSet&, const Project&, const EventResult&, const Finding&) {
+        return std::string("the levels below its outlets and its flows were not brought to agreement");
+    };
+    const auto asked_in_common = [](const Subject& s, const Check& c) {
+        (void)s;
+        return c.value > 1e-6 ? Verdict::Near : Verdict::Within;
     };
     return {
         {Rule::MostFlowRatio, "flow above capacity", "near its capacity", Stage::Pipes, link, "Flow ratio", Q::Ratio,
@@ -258,6 +308,83 @@ std::vector<RuleInfo> built_in() {
          [](const Subject& s) { return on_channel(s, receiving(s.result, s.index).shear); },
          [](const Subject& s) { return channel(s)->most_shear; }, nullptr, nullptr,
          "A lining that stands more, or a flatter or wider channel."},
+        {Rule::ReleaseExceeded, "more leaves than is allowed", "near the allowed release", Stage::Storage, node,
+         "Release", Q::Flow, true,
+         [](const Subject& s) {
+             return std::isnan(allowed_release(s.result, s.index)) ? not_asked : HeldValue{released(s.result, s.index)};
+         },
+         [](const Subject& s) { return allowed_release(s.result, s.index); }, nullptr, release_word,
+         "A smaller outlet with more storage, or a higher overflow: ask for outlet sizes in the Storage stage."},
+        {Rule::PondFreeboard, "pond too full", "near the least freeboard of the pond", Stage::Storage, node,
+         "Pond freeboard", Q::Length, false,
+         [](const Subject& s) {
+             return in_pond(s, [](const PondNode& n, const PondSummary& p) { return n.crest - p.level; });
+         },
+         [](const Subject& s) { return through(s).least_freeboard; }, nullptr, pond_word,
+         "More storage, a larger overflow, or a higher bank."},
+        {Rule::CurveShort, "water above the known space", "water above the known space", Stage::Storage, node, "",
+         Q::Length, true,
+         [](const Subject& s) {
+             return in_pond(s, [](const PondNode&, const PondSummary& p) { return p.above_curve; });
+         },
+         nothing, [](const Subject&, const Check& c) { return c.value > 1e-4 ? Verdict::Beyond : Verdict::Within; },
+         curve_word, "Give the space up to the highest level."},
+        {Rule::OverflowRuns, "overflow in a common event", "overflow in a common event", Stage::Storage, node, "",
+         Q::Flow, true,
+         [](const Subject& s) {
+             const PondNode* n = pond_node_at(s.result, s.index);
+             const PondSummary* p = pond_at(s.result, s.index);
+             if (!n || !p || !s.common) return not_asked;
+             double most = 0;
+             for (std::size_t w = 0; w < n->ways.size() && w < p->way_peaks.size(); ++w)
+                 if (n->ways[w].overflow) most = std::max(most, p->way_peaks[w]);
+             return HeldValue{most};
+         },
+         nothing, asked_in_common, overflow_word, "Raise the overflow, or let more leave below it."},
+        {Rule::NoAttenuation, "pond holds nothing back", "pond holds nothing back", Stage::Storage, node, "", Q::Ratio,
+         true,
+         [](const Subject& s) {
+             return in_pond(s, [](const PondNode&, const PondSummary& p) {
+                 return p.peak_inflow > 1e-6 ? p.peak_outflow / p.peak_inflow : 0;
+             });
+         },
+         [](const Subject&) { return 0.95; },
+         [](const Subject&, const Check& c) { return c.value > c.limit ? Verdict::Near : Verdict::Within; },
+         attenuation_word, "Smaller outlets, or more space above them."},
+        {Rule::LongDrawdown, "pond stays filled", "pond stays filled", Stage::Storage, node, "", Q::Duration, true,
+         [](const Subject& s) {
+             return in_pond(s, [](const PondNode&, const PondSummary& p) {
+                 return p.stored > 0 && std::isnan(p.drawdown) ? std::numeric_limits<double>::infinity() : p.drawdown;
+             });
+         },
+         [](const Subject& s) { return through(s).most_drawdown; },
+         [](const Subject&, const Check& c) { return c.value > c.limit ? Verdict::Near : Verdict::Within; }, nullptr,
+         "A larger lowest outlet, or compute longer after the rain where it is not known."},
+        {Rule::EntranceGoverns, "culvert held by its entrance", "culvert held by its entrance", Stage::Storage, node,
+         "", Q::Flow, true,
+         [](const Subject& s) {
+             const PondNode* n = pond_node_at(s.result, s.index);
+             const PondSummary* p = pond_at(s.result, s.index);
+             if (!n || !p || !s.common) return not_asked;
+             double most = 0;
+             for (std::size_t w = 0; w < n->ways.size(); ++w)
+                 if (const auto* c = std::get_if<std::shared_ptr<const CulvertRating>>(&n->ways[w].how);
+                     c && !n->ways[w].pump)
+                     if (const OutletFlow f = (*c)->flow(p->level, not_given);
+                         f.control == OutletControl::Entrance &&
+                         p->level > (*c)->barrel().invert + 1.2 * height((*c)->barrel().section))
+                         most = std::max(most, f.flow);
+             return HeldValue{most};
+         },
+         nothing, asked_in_common, entrance_word, "A better entrance, or a larger culvert, if that is not meant."},
+        {Rule::Unsettled, "levels below the pond not found", "levels below the pond not found", Stage::Storage, node,
+         "", Q::None, true,
+         [](const Subject& s) {
+             return in_pond(s, [](const PondNode&, const PondSummary& p) { return p.settled ? 0.0 : 1.0; });
+         },
+         nothing, asked_in_common, unsettled_word,
+         "A shorter computing step, or an outlet that its tailwater does not reach."},
+        {Rule::WaterLost, "volumes do not balance", "", Stage::Storage},
         {Rule::Oversized, "larger than needed", "", Stage::Pipes},
         {Rule::Crossing, "too near another line", "near the clearance", Stage::Pipes, link, "", Q::Length, false},
         {Rule::Beside, "too near a line beside it", "near the clearance beside it", Stage::Pipes, link, "", Q::Length,

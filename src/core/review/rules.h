@@ -22,6 +22,7 @@ struct Subject {
     const EventResult& result;
     std::size_t index;
     const Entering* entering;  ///< null: checks of what enters are not asked
+    bool common = false;       ///< the event is the minor system's, or commoner
     [[nodiscard]] const Link& link() const { return nth(result.network->links, index); }
     [[nodiscard]] const Node& node() const { return nth(result.network->nodes, index); }
 };

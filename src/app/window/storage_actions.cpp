@@ -1,0 +1,92 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+// Storage and hydrographs: what can be asked for, declared once.
+#include "app/desk/text.h"
+#include "app/window/main_window.h"
+#include "core/design/storage_study.h"
+
+namespace culvert::app {
+
+void MainWindow::declare_storage_actions() {
+    const auto runoff = [this](const char* id, const char* words, const char* help, RunoffBy by) {
+        actions_->add(
+            id, words, help, {},
+            [this, by, words] {
+                Editing e(document_.project(), words);
+                e.set(Kind::Settings, settings_id, "runoff_by", by);
+                document_.commit(e.take());
+            },
+            [this, by] { return document_.project().settings().runoff_by != by; });
+    };
+    runoff("runoff.rational", "Runoff by the rational method", "Largest flows by C, intensity and area; no hydrographs",
+           RunoffBy::Rational);
+    runoff("runoff.unit", "Runoff by unit hydrograph",
+           "Hydrographs of every catchment by curve number and the NRCS unit hydrograph, through pipes and ponds",
+           RunoffBy::UnitHydrograph);
+    runoff("runoff.modified", "Runoff by the modified rational method",
+           "Hydrographs by C and area, even over each catchment's time of concentration", RunoffBy::ModifiedRational);
+    runoff("runoff.plane", "Runoff by planes", "Hydrographs of planes that empty by Manning's equation",
+           RunoffBy::Plane);
+    const auto selected = [this]() -> StructureId {
+        const ElementRef e = document_.selected();
+        return e.kind == Kind::Structure ? StructureId{e.id} : StructureId{};
+    };
+    const auto has_pond = [this, selected] {
+        const StructureId at = selected();
+        return at && std::any_of(document_.project().ponds.begin(), document_.project().ponds.end(),
+                                 [&](const Pond& p) { return p.structure == at; });
+    };
+    actions_->add(
+        "storage.give", "Give the structure storage",
+        "A space by level at the selected structure, with an opening and an overflow where nothing leads on", {},
+        [this, selected] { document_.commit(give_storage(document_.project(), selected())); },
+        [selected, has_pond] { return selected() && !has_pond(); });
+    const auto words = infos_of(Kind::PondOutlet)[*field_index(Kind::PondOutlet, "kind")]->choices;
+    for (std::size_t k = 0; k < words.size(); ++k) {
+        const QString name = text(words[k]);
+        actions_->add(
+            "outlet." + QString(name).replace(' ', '_').toLower(), "Add a way out: " + name,
+            "Adds a " + name + " to the selected pond, with usual sizes and coefficients", {},
+            [this, selected, k, name] {
+                Editing e(document_.project(), "Add " + plain(name));
+                e.insert(new_outlet(document_.project(), selected(), static_cast<OutletKind>(k)));
+                document_.commit(e.take());
+            },
+            has_pond);
+    }
+    const auto page = [this](StoragePanel::Page p) {
+        drawer_->show_page(drawer_->storage());
+        drawer_->storage()->show(p);
+    };
+    actions_->add(
+        "storage.size", "Size the outlets",
+        "Finds openings and crests with which no more leaves than is allowed, in all events at once, as a preview", {},
+        [this, page] {
+            page(StoragePanel::Page::Sizes);
+            drawer_->storage()->size();
+        },
+        [this] { return document_.project().ponds.size() > 0; });
+    actions_->add("storage.ponds", "Ponds in every event",
+                  "Peaks, levels, freeboard, volumes and drawdown of all ponds", {},
+                  [page] { page(StoragePanel::Page::Ponds); });
+    actions_->add("storage.rating", "Outflow by level",
+                  "Space and flow of each way out of the selected pond, and what governs", {},
+                  [page] { page(StoragePanel::Page::Rating); });
+    actions_->add("storage.required", "Storage asked for",
+                  "Volume between what comes and what is allowed, in each event", {},
+                  [page] { page(StoragePanel::Page::Required); });
+    actions_->add("storage.catchments", "What catchments make of the rain",
+                  "Rain, losses, runoff, peak and time of each", {}, [page] { page(StoragePanel::Page::Catchments); });
+    actions_->add("storage.compare", "Before and after",
+                  "What leaves at every outfall in every event, against a variant that is the site before", {},
+                  [this, page] {
+                      page(StoragePanel::Page::Compared);
+                      drawer_->storage()->compare();
+                  });
+    connect(storage_, &StorageView::outlet_wanted, this, [this](StructureId at) {
+        Editing e(document_.project(), "Add circular orifice");
+        e.insert(new_outlet(document_.project(), at, OutletKind::CircularOrifice));
+        document_.commit(e.take());
+    });
+}
+
+}  // namespace culvert::app

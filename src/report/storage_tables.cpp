@@ -1,0 +1,310 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "report/storage_tables.h"
+
+#include <algorithm>
+#include <cmath>
+
+#include "core/analysis/result_fields.h"
+#include "core/base/contract.h"
+#include "core/base/numbers.h"
+#include "core/detention/pond_routing.h"
+
+namespace culvert {
+namespace {
+
+using Q = Quantity;
+
+/// A table that is built column by column.
+class Columns {
+  public:
+    explicit Columns(const UnitSet& u) : u_(u) {}
+    void words(std::string head) {
+        t_.heads.push_back(std::move(head));
+        t_.units.emplace_back();
+        t_.left.push_back(true);
+    }
+    void numbers(std::string head, Q q) {
+        t_.heads.push_back(std::move(head));
+        t_.units.emplace_back(u_.unit(q).symbol);
+        t_.left.push_back(false);
+    }
+    void row() { t_.rows.emplace_back(); }
+    void put(std::string text) { t_.rows.back().push_back(std::move(text)); }
+    void put(double v, Q q) { t_.rows.back().push_back(u_.number(v, q)); }
+    TextTable take() { return std::move(t_); }
+
+  private:
+    const UnitSet& u_;
+    TextTable t_;
+};
+std::string event_name(const Project& p, EventId id) {
+    const RainEvent* e = p.events.find(id.value);
+    return e ? e->name : "?";
+}
+
+}  // namespace
+
+std::string way_name(const Project& project, const PondNode& pond, std::size_t way) {
+    const bool pipe = pond.pipes[way] >= 0;
+    return element_name(project, pipe ? Kind::Pipe : Kind::PondOutlet, pond.ways[way].row);
+}
+
+TextTable hydrograph_table(const Project& project, const SiteHydrographs& h) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.numbers("time", Q::Duration);
+    std::size_t count = 0;
+    std::vector<Q> kinds;
+    for (const Series& s : h.series) {
+        count = std::max(count, s.values.size());
+        kinds.push_back(s.key == "rain" ? Q::Intensity : s.key == "level" ? Q::Level : Q::Flow);
+        c.numbers(s.key, kinds.back());
+    }
+    const Settings& set = project.settings();
+    const std::size_t by = static_cast<std::size_t>(
+        std::max(1.0, std::round(usable(set, &Settings::output_interval, h.step) / std::max(h.step, 1e-9))));
+    for (std::size_t i = 0; i < count; i += by) {
+        const std::size_t end = std::min(i + by, count);
+        c.row();
+        c.put(static_cast<double>(end) * h.step, Q::Duration);
+        for (std::size_t k = 0; k < h.series.size(); ++k) {
+            const std::vector<double>& v = h.series[k].values;
+            if (kinds[k] == Q::Level) {
+                c.put(end <= v.size() ? v[end - 1] : not_given, Q::Level);
+                continue;
+            }
+            double sum = 0;
+            for (std::size_t j = i; j < end; ++j) sum += j < v.size() ? v[j] : 0;
+            c.put(sum / static_cast<double>(end - i), kinds[k]);
+        }
+    }
+    return c.take();
+}
+
+TextTable catchment_table(const Project& project, const EventResult& r) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.words("catchment");
+    c.words("drains to");
+    c.numbers("area", Q::Area);
+    c.numbers("Tc", Q::Duration);
+    for (const char* head : {"rain", "infiltrated", "held", "runoff"}) c.numbers(head, Q::Size);
+    c.numbers("volume", Q::Volume);
+    c.numbers("peak", Q::Flow);
+    c.numbers("peak at", Q::Duration);
+    if (!r.network->through_time) return c.take();
+    const auto& areas = r.network->through_time->areas;
+    std::vector<std::size_t> order(areas.size());
+    for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
+    const auto name = [&](std::size_t i) { return element_name(project, Kind::Catchment, areas[i].catchment.value); };
+    std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return name(a) < name(b); });
+    for (const std::size_t i : order) {
+        const RunoffSummary& s = nth(r.runoffs, i);
+        c.row();
+        c.put(name(i));
+        c.put(element_name(project, Kind::Structure, nth(r.network->nodes, areas[i].node).structure.value));
+        c.put(areas[i].area, Q::Area);
+        c.put(areas[i].time, Q::Duration);
+        for (const double depth : {s.rain, s.infiltrated, s.held, s.runoff}) {
+            const Unit& unit = u.unit(Q::Size);
+            c.put(fixed(depth / unit.factor, unit.symbol == "mm" ? 1 : 2));
+        }
+        c.put(s.runoff * areas[i].area, Q::Volume);
+        c.put(s.peak, Q::Flow);
+        c.put(s.peak_time, Q::Duration);
+    }
+    return c.take();
+}
+
+TextTable pond_table(const Project& project, const Results& results) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.words("pond");
+    c.words("event");
+    c.numbers("peak in", Q::Flow);
+    c.numbers("peak out", Q::Flow);
+    c.numbers("allowed", Q::Flow);
+    c.numbers("level", Q::Level);
+    c.numbers("at", Q::Duration);
+    c.numbers("freeboard", Q::Length);
+    c.numbers("stored", Q::Volume);
+    c.numbers("in", Q::Volume);
+    c.numbers("out", Q::Volume);
+    c.numbers("soaked", Q::Volume);
+    c.numbers("left", Q::Volume);
+    c.numbers("drawdown", Q::Duration);
+    for (const auto& r : results) {
+        if (!r->network->through_time) continue;
+        for (std::size_t p = 0; p < r->ponds.size(); ++p) {
+            const PondNode& n = r->network->through_time->ponds[p];
+            const PondSummary& s = r->ponds[p];
+            c.row();
+            c.put(element_name(project, Kind::Pond, n.row));
+            c.put(event_name(project, r->event));
+            c.put(s.peak_inflow, Q::Flow);
+            c.put(s.peak_outflow, Q::Flow);
+            c.put(allowed_release(*r, static_cast<std::size_t>(n.node)), Q::Flow);
+            c.put(s.level, Q::Level);
+            c.put(s.level_time, Q::Duration);
+            c.put(n.crest - s.level, Q::Length);
+            c.put(s.stored, Q::Volume);
+            c.put(s.inflow_volume, Q::Volume);
+            c.put(s.outflow_volume, Q::Volume);
+            c.put(s.soaked, Q::Volume);
+            c.put(s.left, Q::Volume);
+            c.put(s.drawdown, Q::Duration);
+        }
+    }
+    return c.take();
+}
+
+TextTable rating_table(const Project& project, StructureId structure, int rows) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.numbers("level", Q::Level);
+    c.numbers("area", Q::WaterArea);
+    c.numbers("volume", Q::Volume);
+    c.numbers("outflow", Q::Flow);
+    const Network net = compile(project);
+    const int node = net.node_of(structure);
+    const int p = !net.through_time || node == no_node ? -1 : nth(net.through_time->pond_of, node);
+    if (p < 0) return c.take();
+    const PondNode& pond = nth(net.through_time->ponds, p);
+    for (std::size_t w = 0; w < pond.ways.size(); ++w) {
+        c.numbers(way_name(project, pond, w), Q::Flow);
+        c.words("governed by");
+    }
+    const double top = std::isnan(pond.crest) ? pond.storage.top() : std::max(pond.crest, pond.storage.top());
+    for (const RatingRow& r : rating_of(pond.storage, pond.ways, pond.storage.bottom(), top, rows)) {
+        c.row();
+        c.put(r.level, Q::Level);
+        c.put(r.area, Q::WaterArea);
+        c.put(r.volume, Q::Volume);
+        c.put(r.outflow, Q::Flow);
+        for (const OutletFlow& f : r.ways) {
+            c.put(f.flow, Q::Flow);
+            c.put(std::string(control_text(f.control)));
+        }
+    }
+    return c.take();
+}
+
+TextTable volume_table(const Project& project, const std::vector<RequiredVolume>& volumes) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.words("event");
+    c.numbers("allowed", Q::Flow);
+    c.numbers("above the allowed flow", Q::Volume);
+    c.numbers("above a rising line", Q::Volume);
+    c.numbers("stored", Q::Volume);
+    for (const RequiredVolume& v : volumes) {
+        c.row();
+        c.put(event_name(project, v.event));
+        c.put(v.allowed, Q::Flow);
+        c.put(v.flat, Q::Volume);
+        c.put(v.rising, Q::Volume);
+        c.put(v.provided, Q::Volume);
+    }
+    return c.take();
+}
+
+TextTable outlet_table(const Project& project, const OutletProposal& proposal) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.words("outlet");
+    c.words("for");
+    c.numbers("level", Q::Level);
+    c.numbers("to", Q::Level);
+    c.words("size or length");
+    c.words("to");
+    c.words("remark");
+    for (const SizedOutlet& s : proposal.outlets) {
+        const Q q = s.is_crest ? Q::Length : Q::Size;
+        c.row();
+        c.put(element_name(project, Kind::PondOutlet, s.outlet));
+        c.put(event_name(project, s.event));
+        c.put(s.level_before, Q::Level);
+        c.put(s.level_after, Q::Level);
+        c.put(u.text(s.size_before, q));
+        c.put(u.text(s.size_after, q));
+        c.put(s.why);
+    }
+    return c.take();
+}
+TextTable proof_table(const Project& project, const OutletProposal& proposal) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.words("event");
+    c.numbers("allowed", Q::Flow);
+    c.numbers("before", Q::Flow);
+    c.numbers("after", Q::Flow);
+    c.numbers("margin", Q::Flow);
+    c.numbers("level before", Q::Level);
+    c.numbers("after", Q::Level);
+    c.numbers("freeboard", Q::Length);
+    for (const ReleaseProof& p : proposal.proof) {
+        c.row();
+        c.put(event_name(project, p.event));
+        c.put(p.allowed, Q::Flow);
+        c.put(p.before, Q::Flow);
+        c.put(p.after, Q::Flow);
+        c.put(p.allowed - p.after, Q::Flow);
+        c.put(p.level_before, Q::Level);
+        c.put(p.level_after, Q::Level);
+        c.put(p.freeboard_after, Q::Length);
+    }
+    return c.take();
+}
+
+TextTable before_after_table(const Project& after, const std::vector<BeforeAfter>& rows) {
+    const UnitSet u = units_of(after);
+    Columns c(u);
+    c.words("outfall");
+    c.words("event");
+    c.numbers("before", Q::Flow);
+    c.numbers("after", Q::Flow);
+    c.numbers("allowed", Q::Flow);
+    c.numbers("before", Q::Volume);
+    c.numbers("after", Q::Volume);
+    c.numbers("peak before", Q::Duration);
+    c.numbers("after", Q::Duration);
+    c.words("verdict");
+    for (const BeforeAfter& r : rows) {
+        c.row();
+        c.put(r.name);
+        c.put(r.event);
+        c.put(r.before_peak, Q::Flow);
+        c.put(r.after_peak, Q::Flow);
+        c.put(r.allowed, Q::Flow);
+        c.put(r.before_volume, Q::Volume);
+        c.put(r.after_volume, Q::Volume);
+        c.put(r.before_time, Q::Duration);
+        c.put(r.after_time, Q::Duration);
+        c.put(std::string(r.exceeds ? (std::isnan(r.allowed) ? "more than before" : "more than allowed") : "within"));
+    }
+    return c.take();
+}
+
+std::string comma_separated(const TextTable& t) {
+    std::string out;
+    const auto line = [&](const std::vector<std::string>& cells) {
+        for (std::size_t i = 0; i < cells.size(); ++i) {
+            std::string cell = cells[i] == "–" ? "" : cells[i];
+            if (cell.find_first_of(",\"\n") != std::string::npos) {
+                std::string quoted = "\"";
+                for (const char ch : cell) quoted += ch == '"' ? std::string("\"\"") : std::string(1, ch);
+                cell = quoted + "\"";
+            }
+            out += (i ? "," : "") + cell;
+        }
+        out += "\n";
+    };
+    std::vector<std::string> heads = t.heads;
+    for (std::size_t i = 0; i < heads.size() && i < t.units.size(); ++i)
+        if (!t.units[i].empty()) heads[i] += " (" + t.units[i] + ")";
+    line(heads);
+    for (const auto& row : t.rows) line(row);
+    return out;
+}
+
+}  // namespace culvert

@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "core/analysis/solver.h"
+#include "core/design/storage_study.h"
+#include "report/tables.h"
+
+/// Storage as tables: for terminals, files, the clipboard and reports.
+namespace culvert {
+
+/// One structure's hydrographs of one event, at the output interval: means over it; levels at its end.
+TextTable hydrograph_table(const Project& project, const SiteHydrographs& hydrographs);
+/// Every catchment in one event: rain, losses, runoff, largest flow and its time.
+TextTable catchment_table(const Project& project, const EventResult& result);
+/// Every pond in every event.
+TextTable pond_table(const Project& project, const Results& results);
+/// A pond's space and the flow of each of its ways out, by level; none where it has no pond.
+TextTable rating_table(const Project& project, StructureId structure, int rows = 25);
+/// Storage that the allowed releases ask for.
+TextTable volume_table(const Project& project, const std::vector<RequiredVolume>& volumes);
+TextTable outlet_table(const Project& project, const OutletProposal& proposal);
+TextTable proof_table(const Project& project, const OutletProposal& proposal);
+TextTable before_after_table(const Project& after, const std::vector<BeforeAfter>& rows);
+/// Comma-separated, quoted where needed, a row of heads with units first.
+std::string comma_separated(const TextTable& table);
+/// Name of an outlet, or of the pipe that leaves a pond.
+std::string way_name(const Project& project, const PondNode& pond, std::size_t way);
+
+}  // namespace culvert
