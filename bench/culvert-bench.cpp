@@ -236,6 +236,10 @@ int main(int argc, char** argv) {
         bench_remedies();
         if (!all) return 0;
     }
+    if (all || std::strcmp(argv[1], "storage") == 0) {
+        bench_storage();
+        if (!all) return 0;
+    }
     if (argc < 2 || std::strcmp(argv[1], "ui") != 0) {
         core(reference, false);
         core(reference, true);

@@ -9,5 +9,7 @@ void bench_workbench(double reference);
 void bench_streets();
 /// Designs of fresh pipes, plain and of least cost.
 void bench_design();
+/// Hydrographs of many catchments, ponds, outlets sized.
+void bench_storage();
 /// Remedies of single findings.
 void bench_remedies();

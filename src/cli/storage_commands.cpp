@@ -126,6 +126,16 @@ class StorageCommands {
         print(volume_table(project_, required_volumes(all, project_.settings().release_cut)), g_);
         return done;
     }
+    int blocked() {
+        if (const int code = open()) return code;
+        const StructureId at = structure();
+        if (!at) return bad_use;
+        const auto rows = with_outlets_blocked(project_, at);
+        if (rows.empty()) return none();
+        print(blocked_table(project_, rows), g_);
+        return std::any_of(rows.begin(), rows.end(), [](const BlockedPond& r) { return r.freeboard < 0; }) ? beyond
+                                                                                                           : done;
+    }
     int outlets() {
         if (const int code = open()) return code;
         const StructureId at = structure();
@@ -231,6 +241,7 @@ std::function<std::optional<int>()> add_storage_commands(CLI::App& app, Load loa
         ->add_option("--rows", g->rows, "Levels")
         ->check(CLI::Range(2, 1000));
     command("volume", "Storage that the allowed releases ask for", &StorageCommands::volume, true, false);
+    command("blocked", "A pond with every way out blocked but its overflow", &StorageCommands::blocked, true, false);
     command("outlets", "Size the outlets of a pond for its allowed releases", &StorageCommands::outlets, true, false)
         ->add_option("--output,-o", g->output, "File to write with the proposal accepted");
     auto* compare = command("before-after", "What leaves at each outfall, before and after",

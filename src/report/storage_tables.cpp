@@ -231,6 +231,24 @@ TextTable outlet_table(const Project& project, const OutletProposal& proposal) {
     }
     return c.take();
 }
+TextTable blocked_table(const Project& project, const std::vector<BlockedPond>& rows) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.words("event");
+    c.numbers("level", Q::Level);
+    c.numbers("freeboard", Q::Length);
+    c.numbers("overflow", Q::Flow);
+    c.words("remark");
+    for (const BlockedPond& r : rows) {
+        c.row();
+        c.put(event_name(project, r.event));
+        c.put(r.level, Q::Level);
+        c.put(r.freeboard, Q::Length);
+        c.put(r.outflow, Q::Flow);
+        c.put(std::string(r.freeboard < 0 ? "over the bank" : r.above_curve ? "above the known space" : ""));
+    }
+    return c.take();
+}
 TextTable proof_table(const Project& project, const OutletProposal& proposal) {
     const UnitSet u = units_of(project);
     Columns c(u);

@@ -19,6 +19,7 @@ TextTable rating_table(const Project& project, StructureId structure, int rows =
 /// Storage that the allowed releases ask for.
 TextTable volume_table(const Project& project, const std::vector<RequiredVolume>& volumes);
 TextTable outlet_table(const Project& project, const OutletProposal& proposal);
+TextTable blocked_table(const Project& project, const std::vector<BlockedPond>& rows);
 TextTable proof_table(const Project& project, const OutletProposal& proposal);
 TextTable before_after_table(const Project& after, const std::vector<BeforeAfter>& rows);
 /// Comma-separated, quoted where needed, a row of heads with units first.

@@ -111,7 +111,7 @@ void StorageView::paint_section(QPainter& p) {
         p.setPen(QPen(c, 1.2, style));
         p.drawLine(QPointF(a.left(), section_y(level)), QPointF(middle + half(std::min(level, top)), section_y(level)));
         p.setFont(lettering(8));
-        p.drawText(QRectF(0, section_y(level) - 8, a.left() - 4, 16), Qt::AlignRight | Qt::AlignVCenter, words);
+        p.drawText(QRectF(0, section_y(level) - 8, a.left() - 12, 16), Qt::AlignRight | Qt::AlignVCenter, words);
     };
     line(n.crest, t.ground, Qt::DotLine, text(u.number(n.crest, Quantity::Level)));
     if (s)
@@ -190,7 +190,7 @@ void StorageView::paint_time(QPainter& p) {
     const Series *in = series("inflow"), *out = series("flow"), *rain = series("rain"), *level = series("level");
     const RainEvent* event = document_.project().events.find(document_.event().value);
     double most = std::isnan(allowed_) ? 0 : allowed_;
-    for (const Series* s : {in, out})
+    for (const Series* s : {in, out, before_series()})
         if (s)
             for (const double v : s->values) most = std::max(most, v);
     const bool others = !level && others_.size() > 1;
@@ -284,6 +284,10 @@ void StorageView::paint_time(QPainter& p) {
                 p.setPen(QPen(t.tint(t.water, 0.5), 1.1));
                 p.drawPolyline(path(*s, flow_.most, 0.78, 0));
             }
+    if (const Series* before = before_series()) {
+        p.setPen(QPen(t.ground, 1.6, Qt::DashDotLine));
+        p.drawPolyline(path(*before, flow_.most, 0.78, 0));
+    }
     p.setPen(QPen(t.water, 2.2));
     p.drawPolyline(inflow);
     if (out && level) {
@@ -353,7 +357,10 @@ void StorageView::paint_time(QPainter& p) {
         p.setPen(t.quiet);
         const QString words = text(u.text(required_, Quantity::Volume)) + " above it";
         p.drawText(QRectF(a.right() - 220, y, 220 - 2, 14), Qt::AlignRight | Qt::AlignVCenter, words);
+        y += 14;
     }
+    if (const Series* before = before_series())
+        named(t.ground, Qt::DashDotLine, before_name_ + ", peak " + peak(before));
     if (others) named(t.tint(t.water, 0.5), Qt::SolidLine, "other events");
 }
 

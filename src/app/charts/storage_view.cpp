@@ -7,6 +7,7 @@
 #include <QContextMenuEvent>
 #include <QMenu>
 #include <QMouseEvent>
+#include <QPushButton>
 #include <QToolTip>
 #include <cmath>
 
@@ -33,7 +34,16 @@ StorageView::StorageView(Document& document, QWidget* parent) : QWidget(parent),
     pictures_->setToolTip("Through time; outflow by level; area and volume by level; what leaves against what comes");
     pictures_->addItems({"through time", "outflow by level", "space by level", "out against in"});
     connect(pictures_, &QComboBox::currentIndexChanged, this, [this] { update(); });
+    begin_ = new QPushButton("Compute hydrographs", this);
+    begin_->setObjectName("storage-first");
+    begin_->setToolTip("Runoff by the NRCS unit hydrograph in place of the rational method; it can be undone");
+    connect(begin_, &QPushButton::clicked, this, [this] {
+        Editing e(document_.project(), "Runoff by unit hydrograph");
+        e.set(Kind::Settings, settings_id, "runoff_by", RunoffBy::UnitHydrograph);
+        document_.commit(e.take());
+    });
     const auto refresh = [this] {
+        begin_->setVisible(document_.project().settings().runoff_by == RunoffBy::Rational);
         dirty_ = true;
         if (isVisible()) update();
     };
@@ -42,6 +52,7 @@ StorageView::StorageView(Document& document, QWidget* parent) : QWidget(parent),
     connect(&document_, &Document::selection_changed, this, refresh);
     connect(&document_, &Document::results_changed, this, refresh);
     connect(&document_, &Document::age_changed, this, [this] { update(); });
+    refresh();
 }
 
 void StorageView::showEvent(QShowEvent*) { update(); }
@@ -63,6 +74,8 @@ void StorageView::choose() {
         zoomed_ = false;
         others_.clear();
         others_of_ = 0;
+        before_.clear();
+        before_of_ = 0;
     }
 }
 
@@ -82,7 +95,9 @@ void StorageView::gather() {
     // Ponds and outfalls have their series with the results; others are sought.
     for (const Series& s : r->series)
         if (s.element.id == structure_.value) series_.push_back(s);
-    if (others_of_ != r->revision) seek_others();
+    // A pond shows the viewed event alone: its other events need not be sought.
+    if (others_of_ != r->revision && !series("level")) seek_others();
+    if (before_variant_ && before_of_ != document_.revision()) seek_before();
     if (series_.empty())
         for (const SiteHydrographs& h : others_)
             if (h.event == document_.event()) series_ = h.series;
@@ -129,6 +144,40 @@ void StorageView::seek_others() {
     });
 }
 
+void StorageView::set_before(std::optional<std::uint64_t> variant) {
+    before_variant_ = variant;
+    before_.clear();
+    before_of_ = 0;
+    before_name_ = "before";
+    if (variant)
+        if (const Variant* v = document_.base().variants.find(*variant)) before_name_ = text(v->name);
+    dirty_ = true;
+    update();
+}
+const Series* StorageView::before_series() const {
+    for (const SiteHydrographs& h : before_)
+        if (h.event == document_.event()) return h.of("flow");
+    return nullptr;
+}
+/// The same structure in the site before, or the one of its name.
+void StorageView::seek_before() {
+    if (!before_variant_ || !isVisible() || document_.has_pending()) return;
+    before_of_ = document_.revision();
+    const std::string name = element_name(document_.project(), Kind::Structure, structure_.value);
+    before_seeker_.run(
+        [this, project = document_.as_variant(*before_variant_), structure = structure_, name](const Turn& turn) {
+            StructureId at = structure;
+            if (!project.structures.find(at.value))
+                if (const ElementRef e = find_element(project, name); e.kind == Kind::Structure) at = {e.id};
+            auto found = hydrographs_at(project, at, turn.stop);
+            turn.tell([this, structure, found = std::move(found)]() mutable {
+                if (structure != structure_) return;
+                before_ = std::move(found);
+                update();
+            });
+        });
+}
+
 const Series* StorageView::series(std::string_view key) const {
     for (const Series& s : series_)
         if (s.key == key) return &s;
@@ -167,7 +216,10 @@ QRectF StorageView::chart_area() const {
     const double x = pond() ? width() * 0.36 + 62 : 64;
     return {x, 34, std::max(60.0, width() - x - (pond() ? 58 : 20)), std::max(30.0, height() - 62.0)};
 }
-void StorageView::resizeEvent(QResizeEvent*) { pictures_->setGeometry(width() - 150, 4, 140, 23); }
+void StorageView::resizeEvent(QResizeEvent*) {
+    pictures_->setGeometry(width() - 150, 4, 140, 23);
+    begin_->setGeometry(width() / 2 - 80, height() / 2 + 30, 160, 26);
+}
 
 QString StorageView::answers() const {
     const UnitSet u = document_.units();
@@ -218,6 +270,16 @@ void StorageView::contextMenuEvent(QContextMenuEvent* e) {
     menu.addAction("Copy as a picture", this, [this] { QApplication::clipboard()->setPixmap(grab()); });
     menu.addAction("Copy the answers", this, [this] { QApplication::clipboard()->setText(answers()); });
     menu.addSeparator();
+    QMenu* beside = menu.addMenu("The site before beside it");
+    const auto choice = [&](const QString& name, std::optional<std::uint64_t> variant) {
+        QAction* a = beside->addAction(name, this, [this, variant] { set_before(variant); });
+        a->setCheckable(true);
+        a->setChecked(before_variant_ == variant);
+    };
+    choice("nothing", {});
+    if (document_.variant()) choice("the base", 0);
+    for (const Variant& v : document_.base().variants)
+        if (v.role == VariantRole::Variant && v.id != document_.variant()) choice(text(v.name), v.id);
     menu.addAction("Add an outlet", this, [this] { emit outlet_wanted(structure_); });
     menu.addAction("Show the whole event", this, [this] {
         zoomed_ = false;

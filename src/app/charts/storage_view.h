@@ -8,6 +8,7 @@
 #include "core/design/storage_study.h"
 
 class QComboBox;
+class QPushButton;
 
 namespace culvert::app {
 
@@ -40,6 +41,11 @@ class StorageView : public QWidget {
     [[nodiscard]] QRectF outlet_place(std::uint64_t outlet) const;
     [[nodiscard]] QPointF chart_place(double time, double flow) const;
     [[nodiscard]] QString table() const;
+    /// A variant whose hydrographs at the same structure stand beside: the site before. 0 for the base; none: nothing.
+    void set_before(std::optional<std::uint64_t> variant);
+    [[nodiscard]] std::optional<std::uint64_t> before() const { return before_variant_; }
+    /// What left there before in the viewed event; null until it is known.
+    [[nodiscard]] const Series* before_series() const;
     /// How long a level is exceeded, s; and the largest flow with its time: the usual questions in words.
     [[nodiscard]] QString answers() const;
 
@@ -66,6 +72,7 @@ class StorageView : public QWidget {
     void choose();
     void gather();
     void seek_others();
+    void seek_before();
     [[nodiscard]] const PondNode* pond() const;
     [[nodiscard]] double at_time(std::string_view key, double time) const;
     [[nodiscard]] QRectF section_area() const;
@@ -80,6 +87,7 @@ class StorageView : public QWidget {
 
     Document& document_;
     QComboBox* pictures_;
+    QPushButton* begin_;  ///< what fills the view where it is empty
     StructureId structure_;
     std::vector<Series> series_;           ///< of the viewed event
     std::vector<SiteHydrographs> others_;  ///< of all events, where they are known
@@ -97,7 +105,11 @@ class StorageView : public QWidget {
     };
     std::vector<Mark> marks_;
     Axis section_, flow_;
-    Task seeker_{this};
+    std::optional<std::uint64_t> before_variant_;
+    QString before_name_;
+    std::vector<SiteHydrographs> before_;
+    std::uint64_t before_of_ = 0;
+    Task seeker_{this}, before_seeker_{this};
 };
 
 }  // namespace culvert::app

@@ -63,11 +63,14 @@ RulesPanel::RulesPanel(Document& document, QWidget* parent) : QWidget(parent), d
     pages_->addWidget(library_page());
     pages_->addWidget(swaps_page());
     pages_->addWidget(settings_page(
-        {{"Runoff", {"runoff_by", "travel_by", "computing_step", "output_interval", "after_rain"}},
-         {"Ground", {"losses", "curve_number", "initial_share", "paved_storage", "peak_factor"}},
-         {"Other losses", {"initial_loss", "loss_rate", "loss_share", "first_rate", "decay_time", "front_head"}},
-         {"Storms and ponds",
-          {"storm_by", "storm_length", "storm_peak", "release_cut", "least_freeboard", "most_drawdown"}}}));
+        {{"Runoff",
+          {"runoff_by", "travel_by", "computing_step", "output_interval", "after_rain", "storm_by", "storm_length",
+           "storm_peak"}},
+         {"Ground",
+          {"losses", "curve_number", "initial_share", "paved_storage", "peak_factor", "initial_loss", "loss_rate"}},
+         {"Other losses, ponds",
+          {"loss_share", "first_rate", "decay_time", "front_head", "release_cut", "least_freeboard",
+           "most_drawdown"}}}));
     connect(list_, &QListWidget::currentRowChanged, this, [this](int i) {
         pages_->setCurrentIndex(std::max(0, i));
         say({});
@@ -115,7 +118,7 @@ QWidget* RulesPanel::settings_page(const std::vector<SettingsPart>& parts) {
             grid->addWidget(f, static_cast<int>(r) + 1, static_cast<int>(c), Qt::AlignTop);
         }
     }
-    grid->setRowStretch(7, 1);
+    grid->setRowStretch(9, 1);
     auto* scroll = new QScrollArea;
     scroll->setWidget(page);
     scroll->setWidgetResizable(true);

@@ -29,8 +29,8 @@ StoragePanel::StoragePanel(Document& document, QWidget* parent)
     pages_->setObjectName("storage-page");
     pages_->setAccessibleName("Table of storage");
     pages_->setToolTip("Which table of storage is shown");
-    pages_->addItems({"Ponds in every event", "Outflow by level", "Storage asked for", "Catchments", "Outlet sizes",
-                      "Before and after"});
+    pages_->addItems({"Ponds in every event", "Outflow by level", "Storage asked for", "Catchments", "Outlets blocked",
+                      "Outlet sizes", "Before and after"});
     line->addWidget(pages_);
     others_->setObjectName("storage-before");
     others_->setAccessibleName("The site before");
@@ -187,7 +187,20 @@ void StoragePanel::refresh() {
             worker_.run([this, project, at](const Turn& turn) {
                 auto found = hydrographs_at(project, at, turn.stop);
                 turn.tell([this, project, found = std::move(found)] {
-                    if (page() == Page::Required) fill(volume_table(project, required_volumes(found, project.settings().release_cut)));
+                    if (page() == Page::Required)
+                        fill(volume_table(project, required_volumes(found, project.settings().release_cut)));
+                });
+            });
+            break;
+        }
+        case Page::Blocked: {
+            const StructureId at = pond();
+            if (!at) return;
+            said_->setText("Every way out is blocked but the overflow.");
+            worker_.run([this, project, at](const Turn& turn) {
+                auto found = with_outlets_blocked(project, at, turn.stop);
+                turn.tell([this, project, found = std::move(found)] {
+                    if (page() == Page::Blocked) fill(blocked_table(project, found));
                 });
             });
             break;

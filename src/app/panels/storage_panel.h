@@ -18,7 +18,7 @@ namespace culvert::app {
 class StoragePanel : public QWidget {
     Q_OBJECT
   public:
-    enum class Page { Ponds, Rating, Required, Catchments, Sizes, Compared };
+    enum class Page { Ponds, Rating, Required, Catchments, Blocked, Sizes, Compared };
     explicit StoragePanel(Document& document, QWidget* parent = nullptr);
     [[nodiscard]] QTableWidget* table() const { return table_; }
     [[nodiscard]] QComboBox* pages() const { return pages_; }

@@ -61,7 +61,7 @@ class StructureTool : public PlanTool {
             case Qt::Key_M: return choose(StructureKind::Manhole);
             case Qt::Key_O: return choose(StructureKind::Outfall);
             case Qt::Key_J: return choose(StructureKind::Joint);
-            case Qt::Key_P: return choose(StructureKind::Pond);
+            case Qt::Key_B: return choose(StructureKind::Pond);
             default: return false;
         }
     }

@@ -8,6 +8,9 @@
 #include "app/plan/plan_tool.h"
 #include "core/design/cover_cut.h"
 #include "core/design/flow_parts.h"
+#include "core/design/layout.h"
+#include "core/design/storage_study.h"
+#include "core/model/lay.h"
 #include "exchange/site_import.h"
 
 namespace culvert::app {
@@ -132,6 +135,81 @@ class AreaTool : public OutlineTool {
         clear();
         d.commit(edit.take());
         d.select({{Kind::Catchment, c.id}});
+    }
+};
+
+/// Draws the bottom of a pond, or a contour of one whose space is given by levels; without a pond selected, a new one.
+class PondTool : public OutlineTool {
+  public:
+    using OutlineTool::OutlineTool;
+    [[nodiscard]] QString name() const override { return "pond"; }
+    [[nodiscard]] QString hint() const override {
+        const Pond* p = selected();
+        return p && p->storage_by == StorageBy::Areas
+                   ? "Click the corners of a contour; it joins the levels of the selected pond"
+                   : "Click the corners of the pond's bottom; Enter or a double click closes it";
+    }
+
+  protected:
+    [[nodiscard]] const Pond* selected() const {
+        const ElementRef e = document().selected();
+        for (const Pond& p : document().project().ponds)
+            if ((e.kind == Kind::Structure && p.structure.value == e.id) || (e.kind == Kind::Pond && p.id == e.id))
+                return &p;
+        return nullptr;
+    }
+    void finish() override {
+        if (!closes()) return;
+        Document& d = document();
+        const std::vector<Point> shape = corners_;
+        const Pond* p = selected();
+        Edit edit;
+        std::uint64_t shown = p ? p->structure.value : 0;
+        if (p && p->storage_by == StorageBy::Areas) edit = contour(d, *p, shape);
+        else if (p) {
+            Editing e(d.project(), "Outline of " + p->name);
+            e.set(Kind::Pond, p->id, "outline", shape);
+            e.set(Kind::Pond, p->id, "storage_by", StorageBy::Outline);
+            edit = e.take();
+        } else {
+            Point middle{};
+            for (const Point& c : shape)
+                middle.x += c.x / static_cast<double>(shape.size()),
+                    middle.y += c.y / static_cast<double>(shape.size());
+            Editing e(d.project(), "Draw a pond");
+            const Structure s = new_structure(d.project(), StructureKind::Pond, middle, {d.ground_level(middle)}, "");
+            e.insert(s);
+            shown = s.id;
+            edit = e.take();
+            Project next = d.project();
+            apply(next, edit);
+            Edit storage = give_storage(next, {s.id}, shape);
+            std::move(storage.changes.begin(), storage.changes.end(), std::back_inserter(edit.changes));
+        }
+        clear();
+        d.commit(std::move(edit));
+        if (shown) d.select({{Kind::Structure, shown}});
+    }
+    /// The area of an outline at the level of the ground under it; without ground half a metre above the last.
+    static Edit contour(Document& d, const Pond& p, const std::vector<Point>& shape) {
+        double sum = 0;
+        int known = 0;
+        for (const Point& c : shape)
+            if (const double z = d.ground_level(c); !std::isnan(z)) sum += z, ++known;
+        double level = known ? std::round(sum / known * 20) / 20 : p.levels.empty() ? 0 : p.levels.back() + 0.5;
+        std::vector<double> levels = p.levels, areas = p.areas;
+        areas.resize(levels.size(), 0);
+        auto at = std::lower_bound(levels.begin(), levels.end(), level - 1e-9);
+        const auto i = at - levels.begin();
+        if (at != levels.end() && std::abs(*at - level) < 1e-6) areas[static_cast<std::size_t>(i)] = area(shape);
+        else {
+            levels.insert(at, level);
+            areas.insert(areas.begin() + i, area(shape));
+        }
+        Editing e(d.project(), "Contour of " + p.name);
+        e.set(Kind::Pond, p.id, "levels", levels);
+        e.set(Kind::Pond, p.id, "areas", areas);
+        return e.take();
     }
 };
 
@@ -414,6 +492,7 @@ class MeasureTool : public LineTool {
 
 std::unique_ptr<PlanTool> make_line_tool(const QString& name, PlanView& view) {
     if (name == "area") return std::make_unique<AreaTool>(view);
+    if (name == "pond") return std::make_unique<PondTool>(view);
     if (name == "cut") return std::make_unique<CutTool>(view);
     if (name == "flow") return std::make_unique<FlowTool>(view);
     if (name == "cover") return std::make_unique<CoverTool>(view);

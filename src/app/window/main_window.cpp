@@ -209,7 +209,7 @@ void MainWindow::build_tool_strip() {
     row->setSpacing(2);
     for (const char* id : {"tool.select", "tool.draw", "tool.structure", "tool.area", "tool.cut", "tool.flow",
                            "tool.cover", "tool.street", "tool.path", "tool.buried", "tool.split", "tool.merge",
-                           "tool.reverse", "tool.move", "tool.delete", "tool.trace", "tool.measure"}) {
+                           "tool.reverse", "tool.move", "tool.delete", "tool.trace", "tool.pond", "tool.measure"}) {
         auto* b = new QToolButton;
         b->setDefaultAction(actions_->find(id));
         b->setToolButtonStyle(Qt::ToolButtonTextBesideIcon);
@@ -221,7 +221,7 @@ void MainWindow::build_tool_strip() {
     auto* kinds = new QHBoxLayout(kind_strip_);
     kinds->setContentsMargins(10, 0, 0, 0);
     kinds->setSpacing(2);
-    for (const char* id : {"kind.inlet", "kind.manhole", "kind.outfall", "kind.joint"}) {
+    for (const char* id : {"kind.inlet", "kind.manhole", "kind.outfall", "kind.joint", "kind.pond"}) {
         auto* b = new QToolButton;
         b->setDefaultAction(actions_->find(id));
         b->setFocusPolicy(Qt::TabFocus);
@@ -273,7 +273,7 @@ void MainWindow::refresh_tool_strip() {
     const bool drawing = plan_->tool_name() == "draw" || plan_->tool_name() == "structure";
     kind_strip_->setVisible(drawing);
     if (drawing) {
-        constexpr const char* kinds[] = {"kind.inlet", "kind.manhole", "kind.outfall", "kind.joint"};
+        constexpr const char* kinds[] = {"kind.inlet", "kind.manhole", "kind.outfall", "kind.joint", "kind.pond"};
         for (std::size_t i = 0; i < std::size(kinds); ++i) {
             actions_->find(kinds[i])->setCheckable(true);
             actions_->find(kinds[i])->setChecked(static_cast<int>(draw_kind(*plan_)) == static_cast<int>(i));
@@ -457,7 +457,7 @@ void MainWindow::declare_choice_actions() {
          StructureKind::Outfall);
     kind("joint", "Inline joint", "The draw tool places an inline joint next: key J while drawing",
          StructureKind::Joint);
-    kind("pond", "Pond", "The draw tool places a pond next, and ends the chain: key P while drawing",
+    kind("pond", "Pond", "The draw tool places a pond next, and ends the chain: key B while drawing",
          StructureKind::Pond);
     for (const Colouring& c : colourings())
         actions_->add("colour." + c.key, "Colour by " + c.in_words(), c.help, {},

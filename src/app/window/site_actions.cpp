@@ -157,6 +157,8 @@ void MainWindow::declare_tools() {
     tool("draw", "Draw", "Click to place structures, joined with pipes as you go; a click on a pipe splits it", "D");
     tool("structure", "Structure", "Places structures one by one; on a pipe it splits it", "S");
     tool("area", "Catchment", "Click the corners of a catchment; Enter closes it", "C");
+    tool("pond", "Pond", "Click the corners of a pond's bottom, or of a contour of the selected one; Enter closes it",
+         "Shift+O");
     tool("cut", "Cut", "Click a line through a catchment; Enter cuts it in two", "X");
     tool("flow", "Flow path", "Click the way of a catchment's water from its head down; its parts are measured", "W");
     tool("cover", "Land cover", "Click the corners of a land cover; catchments get the parts that lie in them",

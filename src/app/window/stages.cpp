@@ -90,7 +90,7 @@ const std::vector<StageSpec>& stages() {
          "Storage",
          "storage",
          "Ponds, outlets, hydrographs, releases",
-         {"select", "draw", "structure", "measure"},
+         {"select", "draw", "structure", "pond", "measure"},
          {"verdict", AreaFill::Quiet, PL::None, SL::Name, true, false},
          LowerView::Storage,
          DrawerPage::Storage,

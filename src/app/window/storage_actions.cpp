@@ -2,6 +2,7 @@
 // Storage and hydrographs: what can be asked for, declared once.
 #include "app/desk/text.h"
 #include "app/window/main_window.h"
+#include "core/design/pond_ground.h"
 #include "core/design/storage_study.h"
 
 namespace culvert::app {
@@ -81,7 +82,78 @@ void MainWindow::declare_storage_actions() {
                   [this, page] {
                       page(StoragePanel::Page::Compared);
                       drawer_->storage()->compare();
+                      if (drawer_->storage()->others()->count() > 0)
+                          storage_->set_before(drawer_->storage()->others()->currentData().toULongLong());
                   });
+    actions_->add("storage.blocked", "Outlets blocked", "Whether the overflow alone carries each event", {},
+                  [page] { page(StoragePanel::Page::Blocked); });
+    const auto pond = [this, selected]() -> const Pond* {
+        for (const Pond& p : document_.project().ponds)
+            if (p.structure == selected()) return &p;
+        return nullptr;
+    };
+    actions_->add(
+        "storage.from_ground", "Take the pond's space from the ground",
+        "Levels and water surfaces that the ground has within the pond's outline, or about its structure", {},
+        [this, pond] {
+            const Pond* p = pond();
+            const Structure* s = document_.project().structures.find(p->structure.value);
+            run_proposal("Looking at the ground",
+                         [project = document_.project(), id = p->id, outline = p->outline, place = Point{s->x, s->y},
+                          crest = p->crest, ground = document_.site_ground().ground](const std::stop_token& stop) {
+                             const GroundSpace g =
+                                 space_of_ground(ground, outline, place, not_given, crest, 12, 80, stop);
+                             if (!g.why.empty()) {
+                                 QString why = text(g.why);
+                                 why[0] = why[0].toUpper();
+                                 return std::pair{why + ".", Edit{}};
+                             }
+                             const UnitSet u = units_of(project);
+                             const StageStorage space(g.levels, g.areas);
+                             QString said = QString("Space of the ground: %1 up to %2")
+                                                .arg(text(u.text(space.volume(g.levels.back()), Quantity::Volume)),
+                                                     text(u.text(g.levels.back(), Quantity::Level)));
+                             if (!std::isnan(g.spills))
+                                 said += ", spills at " + text(u.text(g.spills, Quantity::Level));
+                             return std::pair{said, take_space(project, id, g)};
+                         });
+        },
+        has_pond);
+    actions_->add(
+        "storage.fill_gaps", "Fill the gaps of the pond's levels",
+        "Draws the curve out below its lowest way out and up to its crest, as rows that can be seen", {},
+        [this, pond] {
+            const Pond* p = pond();
+            double top = p->crest;
+            if (std::isnan(top)) top = document_.project().structures.find(p->structure.value)->rim;
+            Edit e = fill_gaps(document_.project(), p->id, top);
+            if (e.changes.empty())
+                notice_->say("Nothing is missing: the levels reach from below the outlets up to the crest.");
+            else
+                drawer_->preview()->show_preview("The gaps of " + text(p->name) + " are filled straight", std::move(e));
+        },
+        has_pond);
+    actions_->add(
+        "storage.earth", "Earth that the pond moves", "What is dug and what is filled for the selected pond's outline",
+        {},
+        [this, pond] {
+            const Pond* p = pond();
+            run_proposal("Looking at the ground", [project = document_.project(), row = *p,
+                                                   ground = document_.site_ground().ground](const std::stop_token&) {
+                const CutFill c = cut_and_fill(ground, row);
+                const UnitSet u = units_of(project);
+                if (!c.why.empty()) {
+                    QString why = text(c.why);
+                    why[0] = why[0].toUpper();
+                    return std::pair{why + ".", Edit{}};
+                }
+                return std::pair{QString("%1: %2 dug, %3 filled")
+                                     .arg(text(row.name), text(u.text(c.cut, Quantity::Volume)),
+                                          text(u.text(c.fill, Quantity::Volume))),
+                                 Edit{}};
+            });
+        },
+        has_pond);
     connect(storage_, &StorageView::outlet_wanted, this, [this](StructureId at) {
         Editing e(document_.project(), "Add circular orifice");
         e.insert(new_outlet(document_.project(), at, OutletKind::CircularOrifice));

@@ -93,7 +93,7 @@ PondOutlet new_outlet(const Project& project, StructureId structure, OutletKind 
     return o;
 }
 
-Edit give_storage(const Project& project, StructureId structure) {
+Edit give_storage(const Project& project, StructureId structure, const std::vector<Point>& outline) {
     const Structure* s = project.structures.find(structure.value);
     const std::string name = element_name(project, Kind::Structure, structure.value);
     Editing e(project, "Storage at " + name);
@@ -118,6 +118,10 @@ Edit give_storage(const Project& project, StructureId structure) {
     p.width = basin ? 20 : 2;
     p.depth = std::max(0.5, to_cm(rim - p.bottom));
     p.crest = rim;
+    if (!outline.empty()) {
+        p.outline = outline;
+        p.storage_by = StorageBy::Outline;
+    }
     e.insert(p);
     if (s->kind == StructureKind::Outfall) e.set(Kind::Structure, structure.value, "kind", StructureKind::Pond);
     if (!leads_on) {

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/design/storage_study.h"
 
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -25,20 +27,49 @@ std::vector<SiteHydrographs> hydrographs_at(const Project& project, StructureId 
     const Network net = compile(project);
     const int node = net.node_of(structure);
     if (!net.through_time || node == no_node) return list;
-    for (const RainEvent* e : events_in_order(project)) {
-        if (stop.stop_requested()) return {};
+    const auto events = events_in_order(project);
+    list.resize(events.size());
+    tbb::parallel_for(std::size_t{0}, events.size(), [&](std::size_t i) {
+        if (stop.stop_requested()) return;
         EventResult r;
         static_cast<Summaries&>(r) = Summaries(net);
-        set_tails(net, {e->id}, r);
-        SiteHydrographs h;
-        h.event = {e->id};
+        SiteHydrographs& h = list[i];
+        h.event = {events[i]->id};
+        set_tails(net, h.event, r);
         h.step = net.through_time->step;
-        h.series = solve_through_time(net, rain_of(*e), r, {{node}, false, true}, stop);
+        h.series = solve_through_time(net, rain_of(*events[i]), r, {{node}, false, true}, stop);
         h.flow = nth(r.nodes, node).flow;
         if (const int p = nth(net.through_time->pond_of, node); p >= 0) h.pond = nth(r.ponds, p);
         for (const AllowedRelease& a : net.releases)
             if (a.node == node && a.event == h.event) h.allowed = a.flow;
-        list.push_back(std::move(h));
+    });
+    if (stop.stop_requested()) list.clear();
+    return list;
+}
+
+std::vector<BlockedPond> with_outlets_blocked(const Project& project, StructureId structure,
+                                              const std::stop_token& stop) {
+    std::vector<BlockedPond> list;
+    const Network net = compile(project);
+    const int node = net.node_of(structure);
+    const int at = !net.through_time || node == no_node ? -1 : nth(net.through_time->pond_of, node);
+    if (at < 0) return list;
+    const PondNode& pond = nth(net.through_time->ponds, at);
+    std::vector<char> blocked;
+    for (const WayOut& w : pond.ways) blocked.push_back(!w.overflow);
+    for (const SiteHydrographs& h : hydrographs_at(project, structure, stop)) {
+        const Series* in = h.of("inflow");
+        if (!in) continue;
+        PondInput input;
+        input.storage = &pond.storage;
+        input.ways = pond.ways;
+        input.start_level = pond.start_level;
+        input.soakage = pond.soakage;
+        input.inflow = in->values;
+        input.step = h.step;
+        input.blocked = blocked;
+        const PondRoute r = route_pond(input);
+        list.push_back({h.event, r.peak_level, pond.crest - r.peak_level, r.peak_outflow, r.above_curve > 1e-6});
     }
     return list;
 }

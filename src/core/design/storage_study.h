@@ -24,6 +24,16 @@ struct SiteHydrographs {
 std::vector<SiteHydrographs> hydrographs_at(const Project& project, StructureId structure,
                                             const std::stop_token& stop = {});
 
+/// A pond in one event with every way out blocked that is not an overflow.
+struct BlockedPond {
+    EventId event;
+    double level = not_given, freeboard = not_given, outflow = not_given;
+    bool above_curve = false;
+};
+/// Whether the overflow alone carries each event. Empty without a pond.
+std::vector<BlockedPond> with_outlets_blocked(const Project& project, StructureId structure,
+                                              const std::stop_token& stop = {});
+
 /// What must be stored so that no more than the allowed flow leaves, by the area between.
 struct RequiredVolume {
     EventId event;
@@ -71,7 +81,8 @@ OutletProposal size_outlets(const Project& project, StructureId structure, const
 
 /// Storage for a structure, with sensible sizes: its bottom a little below the lowest pipe, its crest at the rim; and
 /// two ways out, an opening at the bottom and an overflow, where nothing leads on.
-Edit give_storage(const Project& project, StructureId structure);
+/// @param outline  of its bottom; empty: a rectangle
+Edit give_storage(const Project& project, StructureId structure, const std::vector<Point>& outline = {});
 /// An outlet of a kind with sensible sizes above those that are there, leading where they lead.
 PondOutlet new_outlet(const Project& project, StructureId structure, OutletKind kind);
 

@@ -9,7 +9,7 @@
 namespace culvert {
 namespace {
 
-constexpr double peak_within = 5e-4, change_within = 4e-3, far_off = 0.05;
+constexpr double peak_within = 5e-4, change_within = 1e-2, far_off = 0.05;
 constexpr int most_parts = 64, most_rounds = 5;
 
 class Routing {
@@ -17,29 +17,31 @@ class Routing {
     explicit Routing(const PondInput& in) : in_(in), n_(in.inflow.size()), w_(in.ways.size()) {
         below_.assign(w_, std::nan(""));
         flows_.resize(w_);
+        met_ = std::any_of(in.below.begin(), in.below.end(), [](const auto& list) { return !list.empty(); });
         pumps_ = std::any_of(in.ways.begin(), in.ways.end(), [](const WayOut& w) { return w.pump; });
     }
 
+    /// Parts of steps are chosen on the way, by how the outflow changes; halved up to where it changes until its peak
+    /// stands; then all of it with the parts that were found to do.
     PondRoute run() {
-        std::vector<int> parts(n_, 1);
-        PondRoute r = pass(parts);
+        std::vector<int> parts(n_, 0);
+        PondRoute r = pass(parts, n_);
         if (in_.against > 0 && std::abs(r.peak_outflow - in_.against) > far_off * in_.against) return r;
-        for (int round = 0; round < most_rounds; ++round) {
-            double last = 0;
-            for (std::size_t i = 0; i < n_; ++i) {
-                const double change = std::abs(ends_[i] - last) / std::max(change_within * r.peak_outflow, 1e-12);
-                last = ends_[i];
-                // The first finer pass parts where the outflow changes; the others halve those again.
-                if (round == 0)
-                    parts[i] =
-                        change > 1 ? std::clamp(static_cast<int>(std::ceil(std::sqrt(change))) * 2, 2, most_parts) : 1;
-                else if (parts[i] > 1) parts[i] = std::min(parts[i] * 2, most_parts);
-            }
-            PondRoute finer = pass(parts);
-            const bool same = std::abs(finer.peak_outflow - r.peak_outflow) <= peak_within * finer.peak_outflow;
-            r = std::move(finer);
-            if (same && round > 0) break;
+        std::size_t until = 0;
+        for (std::size_t i = 0; i < n_; ++i)
+            if (parts[i] > 1) until = i + 1;
+        double peak = r.peak_outflow;
+        int rounds = 0;
+        while (until > 0 && rounds < most_rounds) {
+            for (std::size_t i = 0; i < until; ++i)
+                if (parts[i] > 1) parts[i] = std::min(parts[i] * 2, most_parts);
+            const double finer = pass(parts, until).peak_outflow;
+            const bool same = std::abs(finer - peak) <= peak_within * finer;
+            if (same) break;
+            peak = finer;
+            ++rounds;
         }
+        if (rounds > 0) r = pass(parts, n_);
         return r;
     }
 
@@ -69,7 +71,7 @@ class Routing {
         double h = from, f = stored + weight * runs - known;
         if (f > 0) high = from;
         else low = from;
-        double slope = std::max(s.area(h), 1e-6) + weight * slope_;
+        double slope = std::max(area_, 1e-6) + weight * slope_;
         for (int i = 0; i < 100; ++i) {
             if (std::abs(f) <= enough && i > 0) return h;
             double next = h - f / slope;
@@ -92,14 +94,22 @@ class Routing {
         return h;
     }
 
-    PondRoute pass(const std::vector<int>& parts) {
+    /// How many parts a step needs whose outflow will change about so much.
+    int parts_for(double change, double peak) const {
+        const double by = change / std::max(change_within * peak, 1e-9);
+        return by > 1 ? std::clamp(static_cast<int>(std::ceil(std::sqrt(by))) * 2, 2, most_parts) : 1;
+    }
+
+    /// @param parts  of each step; 0: to be chosen
+    /// @param until  steps that are computed
+    PondRoute pass(std::vector<int>& parts, std::size_t until) {
         const StageStorage& s = *in_.storage;
         PondRoute r;
         r.level.resize(n_);
         r.outflow.assign(n_, 0);
         r.ways.assign(n_ * w_, 0);
         r.way_peaks.assign(w_, 0);
-        ends_.resize(n_);
+        area_ = s.area(in_.start_level);
         running_.assign(w_, 0);
         const std::size_t counted = evaluations_;
         double h = in_.start_level, v = s.volume(h);
@@ -110,15 +120,22 @@ class Routing {
         switch_pumps(in_.ways, h, running_);
         double o = out(h), loss = soak(h);
         std::vector<OutletFlow> before = flows_;
-        for (std::size_t i = 0; i < n_; ++i) {
-            const double dt = in_.step / parts[i], inflow = in_.inflow[i];
+        double changed = 0;
+        slope_ = 0;
+        for (std::size_t i = 0; i < until; ++i) {
+            const double inflow = in_.inflow[i];
             meet(i);
+            if (parts[i] == 0) {
+                const double rise = (inflow - o) * in_.step / std::max(area_, 1e-6);
+                parts[i] = parts_for(std::max(changed, std::abs(rise) * slope_), r.peak_outflow);
+            }
+            const double dt = in_.step / parts[i], began = o;
             if (inflow == 0 && o == 0 && loss == 0 && !pumps_) {  // nothing moves
                 r.level[i] = h;
-                ends_[i] = 0;
+                changed = 0;
                 continue;
             }
-            if (!in_.below.empty()) o = out(h), before = flows_;  // what stands below may have changed
+            if (met_) o = out(h), before = flows_;  // what stands below may have changed
             for (int k = 0; k < parts[i]; ++k) {
                 if (pumps_) {
                     switch_pumps(in_.ways, h, running_);
@@ -136,8 +153,11 @@ class Routing {
                     o2 = now_, loss2 = soaks_;
                     weight = dt;
                 }
-                if (std::abs(h2 - h) > 1e-9) slope_ = std::max(0.0, (o2 - o) / (h2 - h));
                 const double v2 = s.volume(h2);
+                if (std::abs(h2 - h) > 1e-7) {
+                    slope_ = std::max(0.0, (o2 - o) / (h2 - h));
+                    area_ = std::max(1e-6, (v2 - v) / (h2 - h));
+                }
                 const double ran = std::max(0.0, v + dt * inflow - v2);
                 const double by_ways = weight == dt ? o2 : (o + o2) / 2,
                              by_soil = weight == dt ? loss2 : (loss + loss2) / 2;
@@ -163,7 +183,7 @@ class Routing {
                     r.drawdown = time - r.peak_level_time;
             }
             r.level[i] = h;
-            ends_[i] = o;
+            changed = std::abs(o - began);
             r.inflow_volume += inflow * in_.step;
             r.outflow_volume += r.outflow[i] * in_.step;
         }
@@ -180,12 +200,13 @@ class Routing {
 
     const PondInput& in_;
     std::size_t n_, w_, evaluations_ = 0;
-    std::vector<double> below_, ends_;
+    std::vector<double> below_;
     std::vector<OutletFlow> flows_;
     std::vector<char> running_;
     double now_ = 0, soaks_ = 0;  ///< by the ways and into the ground, at the level looked at last
     double slope_ = 0;            ///< of the outflow by the level, between the last two
-    bool pumps_ = false;
+    double area_ = 1;             ///< of the water, between the last two levels
+    bool pumps_ = false, met_ = false;
 };
 
 }  // namespace

@@ -1,0 +1,130 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+
+#include "core/design/pond_ground.h"
+#include "core/design/storage_study.h"
+#include "core/geometry/grown_outline.h"
+#include "core/network/network.h"
+#include "support/ponds.h"
+
+using namespace culvert;
+using testing::PondSite;
+
+namespace {
+
+/// Ground as a cone of slope 1 in 4 up from (50, 50) at 10 m, as a survey of points.
+Ground cone() {
+    SurfaceData in;
+    for (int i = 0; i <= 50; ++i)
+        for (int k = 0; k <= 50; ++k) {
+            const double x = 2.0 * i, y = 2.0 * k;
+            in.points.push_back({x, y, 10 + std::hypot(x - 50, y - 50) / 4});
+        }
+    Ground g;
+    g.existing = Terrain::build(in);
+    return g;
+}
+
+}  // namespace
+
+class TestPondGround : public QObject {
+    Q_OBJECT
+  private slots:
+    void grown_outline_has_its_area() {
+        const std::vector<Point> square{{0, 0}, {10, 0}, {10, 10}, {0, 10}};
+        for (const double d : {0.5, 2.0, 7.0}) {
+            QVERIFY(std::abs(area(grown_outline(square, d)) - (10 + 2 * d) * (10 + 2 * d)) < 1e-9);
+            std::vector<Point> other(square.rbegin(), square.rend());
+            QVERIFY(std::abs(area(grown_outline(other, d)) - (10 + 2 * d) * (10 + 2 * d)) < 1e-9);
+        }
+        const std::vector<Point> five{{0, 0}, {20, -3}, {28, 9}, {14, 22}, {-2, 12}};
+        Pond p;
+        p.storage_by = StorageBy::Outline;
+        p.outline = five;
+        p.bottom = 0;
+        p.sides = 3;
+        p.depth = 2;
+        QVERIFY(std::abs(storage_of(p).area(1.5) - area(grown_outline(five, 4.5))) < 1e-6 * area(five));
+    }
+    void space_of_a_cone() {
+        // At h above its tip the surface of a cone is a circle of 4 h: pi 16 h^2, its volume pi 16 h^3 / 3.
+        const GroundSpace s = space_of_ground(cone(), {}, {50, 50}, 10, 14, 16, 45);
+        QVERIFY2(s.why.empty(), s.why.c_str());
+        QCOMPARE(s.levels.size(), std::size_t{17});
+        for (std::size_t i = 4; i < s.levels.size(); ++i) {
+            const double h = s.levels[i] - 10, exact = 3.14159265 * 16 * h * h;
+            QVERIFY2(std::abs(s.areas[i] - exact) < 0.05 * exact + 3,
+                     qPrintable(QString("%1 %2").arg(s.areas[i]).arg(exact)));
+        }
+        QVERIFY(s.spills > 20);
+        // Within an outline that cuts it off, no more than the outline.
+        const GroundSpace part =
+            space_of_ground(cone(), {{40, 40}, {60, 40}, {60, 60}, {40, 60}}, {50, 50}, not_given, not_given);
+        QVERIFY(part.areas.back() <= 401 && part.areas.back() > 380);
+        QVERIFY(!space_of_ground({}, {}, {50, 50}, 10, 12).why.empty());
+        QVERIFY(!space_of_ground(cone(), {}, {500, 500}, 10, 12).why.empty());
+    }
+    void earth_of_a_pit_in_level_ground() {
+        SurfaceData in;
+        for (const double x : {-100.0, 0.0, 100.0})
+            for (const double y : {-100.0, 0.0, 100.0}) in.points.push_back({x, y, 20});
+        Ground g;
+        g.existing = Terrain::build(in);
+        Pond p;
+        p.outline = {{-10, -5}, {10, -5}, {10, 5}, {-10, 5}};
+        p.bottom = 18;
+        p.crest = 20;
+        p.sides = 2;
+        // Frustum with rounded corners (slopes keep their distance): between (20 x 10) and its outward circle corners.
+        const double d = 4, mitred = 2.0 / 6 * (200 + 4 * 24 * 14 + 28 * 18), corners = (4 - 3.14159265) * d * d;
+        const CutFill c = cut_and_fill(g, p);
+        QVERIFY2(c.why.empty(), c.why.c_str());
+        QVERIFY2(std::abs(c.cut - mitred) < 0.02 * mitred + corners,
+                 qPrintable(QString("%1 %2").arg(c.cut).arg(mitred)));
+        QVERIFY(c.fill < 0.01 * c.cut);
+        p.bottom = 20;
+        p.crest = 22;  // a bank on level ground: all is filled
+        const CutFill f = cut_and_fill(g, p);
+        QVERIFY(f.cut < 1e-6 && f.fill > 100);
+        p.outline.clear();
+        QVERIFY(!cut_and_fill(g, p).why.empty());
+    }
+    void gaps_are_filled_as_rows() {
+        PondSite s;
+        s.set(Kind::Pond, s.pond_row, "storage_by", static_cast<int>(StorageBy::Areas));
+        s.set(Kind::Pond, s.pond_row, "levels", std::vector<double>{40.5, 41.5});
+        s.set(Kind::Pond, s.pond_row, "areas", std::vector<double>{400, 700});
+        Project p = s.project;
+        apply(p, fill_gaps(p, s.pond_row, 42.6));
+        QCOMPARE(p.ponds.find(s.pond_row)->levels, (std::vector<double>{40, 40.5, 41.5, 42.6}));
+        QCOMPARE(p.ponds.find(s.pond_row)->areas, (std::vector<double>{400, 400, 700, 700}));
+        QVERIFY(fill_gaps(p, s.pond_row, 42.6).changes.empty());
+    }
+    void storage_is_given_with_ways_out() {
+        PondSite s(false);
+        const Edit e = give_storage(s.project, s.end);
+        apply(s.project, e);
+        QCOMPARE(s.project.ponds.size(), std::size_t{1});
+        QCOMPARE(s.project.outlets.size(), std::size_t{2});
+        QCOMPARE(s.project.structures.find(s.end.value)->kind, StructureKind::Pond);
+        for (const Fault& f : compile(s.project).faults) QVERIFY2(f.severity != Severity::Error, f.detail.c_str());
+        QVERIFY(give_storage(s.project, s.end).changes.empty());
+        for (int k = 0; k <= static_cast<int>(OutletKind::Rating); ++k) {
+            std::string why;
+            QVERIFY2(way_of(new_outlet(s.project, s.end, static_cast<OutletKind>(k)), 60, &why), why.c_str());
+        }
+    }
+    void blocked_outlets_leave_the_overflow() {
+        PondSite s;
+        const auto rows = with_outlets_blocked(s.project, s.pond);
+        QCOMPARE(rows.size(), std::size_t{2});
+        const auto open = hydrographs_at(s.project, s.pond);
+        for (std::size_t i = 0; i < 2; ++i) QVERIFY(rows[i].level > open[i].pond.level + 0.05);
+        s.set(Kind::PondOutlet, s.spill, "level", 41.0);
+        QVERIFY(with_outlets_blocked(s.project, s.pond)[1].outflow > 0.05);
+    }
+};
+
+QTEST_APPLESS_MAIN(TestPondGround)
+#include "test_pond_ground.moc"
