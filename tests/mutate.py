@@ -149,6 +149,22 @@ FAULTS = [
     ("a shapefile's feet taken for metres", "exchange/raster/raster_module.cpp", "by = system->GetLinearUnits() / metre;", "by = metre / metre;", "exchange-buried_lines"),
     ("ranks of findings not in criteria sets", "exchange/shelf.cpp", "p.finding_ranks = project.finding_ranks;", "", "exchange-paste"),
     ("a typed level on the wrong end", "app/profile/profile_table.cpp", "start = along != edited_.lower;", "start = along == edited_.lower;", "app-profile"),
+    ("a unit hydrograph too slow", "core/analysis/catchment_flow.cpp", "unit_hydrograph(0.6, unit_share", "unit_hydrograph(0.7, unit_share", "analysis-hydrograph"),
+    ("runoff beyond the end forgotten", "core/analysis/catchment_flow.cpp", "return all - last;", "return 0;", "analysis-hydrograph"),
+    ("a lag that loses a step", "core/analysis/reach_routing.cpp", "value(i, k + 1);", "value(i, k + 2);", "analysis-hydrograph"),
+    ("bypass counted at its own inlet too", "core/analysis/hydrograph.cpp", "q.values[k] += share * (own_[k] + n.known_flow);", "q.values[k] += own_[k] + n.known_flow;", "analysis-hydrograph"),
+    ("a pond's water that goes nowhere", "core/analysis/hydrograph.cpp", "next.values[k] += part.values[k];", "next.values[k] += 0 * part.values[k];", "analysis-hydrograph"),
+    ("water below a pond not met", "core/analysis/hydrograph.cpp", "in.below = nth(below_, p);", "", "analysis-hydrograph"),
+    ("a riser that its culvert does not hold", "core/detention/pond_outflow.cpp", "out[i].flow = std::min(on, free);", "out[i].flow = free;", "detention"),
+    ("inlet control without its slope", "core/detention/culvert.cpp", "(e.mitered ? 0.7 : -0.5) * c.slope", "0.0 * c.slope", "detention"),
+    ("outlet control without its entrance", "core/detention/culvert.cpp", "return up + (1 + c.entrance.loss) * velocity_head(v);", "return up + velocity_head(v);", "detention"),
+    ("a pump that never stops", "core/detention/pond_outflow.cpp", "else if (level <= ways[i].stop) running[i] = 0;", "", "detention"),
+    ("soakage that leaves by the outlets", "core/detention/pond_routing.cpp", "r.soaked += ran * (1 - share);", "r.soaked += 0 * ran * (1 - share);", "detention"),
+    ("outlets sized a step too large", "core/design/storage_study.cpp", "s.size_after = std::max(found, low) * step;", "s.size_after = (std::max(found, low) + 1) * step;", "analysis-hydrograph"),
+    ("an impervious share without its storage", "core/network/place_storage.cpp", "HeldLoss{held}", "HeldLoss{0}", "review-storage_settings"),
+    ("losses of a cover not its own", "core/network/storage_rows.cpp", "LossesBy by = l ? l->losses : LossesBy::Project;", "LossesBy by = LossesBy::Project;", "review-storage_settings"),
+    ("a release held at twice its flow", "core/analysis/result_fields.cpp", "if (a.node == static_cast<int>(i) && a.event == r.event) return a.flow;", "if (a.node == static_cast<int>(i) && a.event == r.event) return 2 * a.flow;", "review-storage_settings"),
+    ("space of the ground without its rim", "core/design/pond_ground.cpp", "wet[k] = std::max(level[k], water);", "wet[k] = level[k] - 1;", "design-pond_ground"),
 ]
 
 

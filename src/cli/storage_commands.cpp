@@ -126,6 +126,15 @@ class StorageCommands {
         print(volume_table(project_, required_volumes(all, project_.settings().release_cut)), g_);
         return done;
     }
+    int report() {
+        if (const int code = open()) return code;
+        const StructureId at = structure();
+        if (!at) return bad_use;
+        const std::string text = storage_report(project_, at);
+        if (text.empty()) return none();
+        std::cout << text;
+        return done;
+    }
     int blocked() {
         if (const int code = open()) return code;
         const StructureId at = structure();
@@ -241,6 +250,7 @@ std::function<std::optional<int>()> add_storage_commands(CLI::App& app, Load loa
         ->add_option("--rows", g->rows, "Levels")
         ->check(CLI::Range(2, 1000));
     command("volume", "Storage that the allowed releases ask for", &StorageCommands::volume, true, false);
+    command("storage-report", "All of one pond as text for a reviewer", &StorageCommands::report, true, false);
     command("blocked", "A pond with every way out blocked but its overflow", &StorageCommands::blocked, true, false);
     command("outlets", "Size the outlets of a pond for its allowed releases", &StorageCommands::outlets, true, false)
         ->add_option("--output,-o", g->output, "File to write with the proposal accepted");

@@ -4,6 +4,8 @@
 #include <cmath>
 #include <numbers>
 
+#include "core/detention/culvert.h"
+#include "core/hydraulics/outlet.h"
 #include "core/hydraulics/section.h"
 #include "core/hydrology/losses.h"
 #include "core/hydrology/unit_hydrograph.h"
@@ -154,6 +156,75 @@ std::string run_volume(const CalcValues& v, Edition e, CalcValues& out, Working*
              "try several lengths: the largest governs"});
     return {};
 }
+/// A riser: the smaller of its rim as a crest and its opening under water.
+std::string run_riser(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    const double d = in("size"), h = in("head"), perimeter = std::numbers::pi * d, a = std::numbers::pi * d * d / 4;
+    const double crest = in("weir") * perimeter * std::pow(h, 1.5),
+                 opening = in("coefficient") * a * std::sqrt(2 * gravity * h);
+    out["flow"] = outlet_flow(Riser{0, perimeter, a, in("weir"), in("coefficient")}, h, not_given).flow;
+    const double shown = in.us() ? in("weir") / std::sqrt(WorkingUnits::foot) : in("weir");
+    in.step({"Qw",
+             "over its rim",
+             "C * 3.14159265 * D * H^1.5",
+             {{"C", shown, "", "coefficient of the crest, " + in.len_unit() + "^0.5/s"},
+              {"D", in.len(d), in.len_unit(), "diameter"},
+              {"H", in.len(h), in.len_unit(), "head over the rim"}},
+             in.flow_(crest),
+             in.flow_unit(),
+             "FHWA HEC-22, 3rd ed. (2009), ch. 8",
+             {}});
+    in.step({"Qo",
+             "through its opening",
+             "C * 3.14159265 * D^2 / 4 * sqrt(2 * g * H)",
+             {{"C", in("coefficient"), "", "coefficient of the opening"},
+              {"D", in.len(d), in.len_unit(), "diameter"},
+              in.g(),
+              {"H", in.len(h), in.len_unit(), "head over the rim"}},
+             in.flow_(opening),
+             in.flow_unit(),
+             "FHWA HEC-22, 3rd ed. (2009), ch. 8",
+             {}});
+    in.step({"Q",
+             "the smaller of both",
+             "min(Qw, Qo)",
+             {{"Qw", in.flow_(crest), in.flow_unit(), ""}, {"Qo", in.flow_(opening), in.flow_unit(), ""}},
+             in.flow_(out["flow"]),
+             in.flow_unit(),
+             "",
+             crest < opening ? "the rim governs" : "the opening governs"});
+    return {};
+}
+/// Depth over the entrance of a culvert that a flow asks for, by both controls.
+std::string run_culvert(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
+    const In in{v, e, w};
+    CulvertBarrel c;
+    c.section = Circular{in("size")};
+    c.length = in("length");
+    c.slope = in("slope");
+    c.roughness = in("n");
+    const double q = in("flow"), below = in("tail");
+    const double inlet = inlet_control_depth(c, q),
+                 outlet = outlet_control_depth(c, q, std::isnan(below) ? below : c.invert - c.slope * c.length + below);
+    out["depth"] = std::max(inlet, outlet);
+    out["inlet"] = inlet;
+    out["outlet"] = outlet;
+    const auto given = [&](const char* symbol, const char* meaning, double depth, const char* note) {
+        in.step({symbol, meaning, "", {}, in.len(depth), in.len_unit(), "FHWA HDS-5, 3rd ed. (2012), app. A", note});
+    };
+    given("HWi", "depth over the entrance by inlet control", inlet, "concrete circle, square edge in a headwall");
+    given("HWo", "depth over the entrance by outlet control", outlet,
+          "profile through the barrel and entrance loss 0.5 V^2/2g");
+    in.step({"HW",
+             "the larger of both",
+             "max(HWi, HWo)",
+             {{"HWi", in.len(inlet), in.len_unit(), ""}, {"HWo", in.len(outlet), in.len_unit(), ""}},
+             in.len(out["depth"]),
+             in.len_unit(),
+             "",
+             inlet >= outlet ? "the entrance governs" : "the barrel governs"});
+    return {};
+}
 
 }  // namespace
 
@@ -177,6 +248,28 @@ std::vector<Calc> storage_calcs() {
           {"coefficient", "C", Q::None, 1.84, 0.5, 4, "SI: 1.84 sharp, 1.70 broad"}},
          {{"flow", "Flow", Q::Flow, not_given, 0, 0, ""}},
          run_weir},
+        {"riser",
+         "Riser",
+         "A round riser: its rim as a crest, or its opening under water",
+         {head,
+          {"size", "Diameter", Q::Size, not_given, 5e-3, 10, ""},
+          {"weir", "C of the rim", Q::None, 1.84, 0.5, 4, "SI: 1.84 sharp"},
+          {"coefficient", "C of the opening", Q::Ratio, 0.6, 0.1, 1, "0.6 for a sharp edge"}},
+         {{"flow", "Flow", Q::Flow, not_given, 0, 0, ""}},
+         run_riser},
+        {"culvert",
+         "Culvert",
+         "Depth of water over the entrance of a round culvert, by both controls",
+         {{"flow", "Flow", Q::Flow, not_given, 1e-5, 200, ""},
+          {"size", "Diameter", Q::Size, not_given, 0.05, 10, ""},
+          {"length", "Length", Q::Length, not_given, 0.5, 5000, ""},
+          {"slope", "Slope", Q::Slope, 0.005, -0.1, 0.5, ""},
+          {"n", "Manning n", Q::Roughness, 0.013, 0.005, 0.2, ""},
+          {"tail", "Water below", Q::Length, 0, 0, 100, "Over the invert at its lower end; 0: free"}},
+         {{"depth", "Depth at the entrance", Q::Length, not_given, 0, 0, ""},
+          {"inlet", "By inlet control", Q::Length, not_given, 0, 0, ""},
+          {"outlet", "By outlet control", Q::Length, not_given, 0, 0, ""}},
+         run_culvert},
         {"runoff",
          "Runoff of a storm",
          "By its curve number",

@@ -303,6 +303,34 @@ TextTable before_after_table(const Project& after, const std::vector<BeforeAfter
     return c.take();
 }
 
+std::string storage_report(const Project& project, StructureId structure) {
+    const auto all = hydrographs_at(project, structure);
+    const TextTable rating = rating_table(project, structure);
+    if (all.empty() || rating.rows.empty()) return {};
+    const Results results = solve(project);
+    const std::string name = element_name(project, Kind::Structure, structure.value);
+    std::string out = project.settings().title + ": storage at " + name + "\n";
+    const auto part = [&](const std::string& title, const TextTable& t) {
+        if (!t.rows.empty()) out += "\n" + title + "\n\n" + render(t);
+    };
+    TextTable ponds = pond_table(project, results);
+    std::string pond;
+    for (const Pond& p : project.ponds)
+        if (p.structure == structure) pond = element_name(project, Kind::Pond, p.id);
+    std::erase_if(ponds.rows, [&](const auto& row) { return row[0] != pond; });
+    part("Allowed and achieved, by event", ponds);
+    part("Storage asked for by the area above the release",
+         volume_table(project, required_volumes(all, project.settings().release_cut)));
+    part("Every way out blocked but the overflow", blocked_table(project, with_outlets_blocked(project, structure)));
+    part("Space and outflow by level, free of the water below", rating);
+    for (const SiteHydrographs& h : all) part("Routing, " + event_name(project, h.event), hydrograph_table(project, h));
+    for (const auto& r : results) {
+        const Explanation x = explain(project, *r, {Kind::Structure, structure.value}, "release");
+        if (x.error.empty()) out += "\n" + working_text(x);
+    }
+    return out;
+}
+
 std::string comma_separated(const TextTable& t) {
     std::string out;
     const auto line = [&](const std::vector<std::string>& cells) {

@@ -22,6 +22,9 @@ TextTable outlet_table(const Project& project, const OutletProposal& proposal);
 TextTable blocked_table(const Project& project, const std::vector<BlockedPond>& rows);
 TextTable proof_table(const Project& project, const OutletProposal& proposal);
 TextTable before_after_table(const Project& after, const std::vector<BeforeAfter>& rows);
+/// All of one pond as text for a reviewer: what is allowed against what leaves, storage asked for, the overflow alone,
+/// the rating by level, the routing of each event, and the working of each release. Empty where there is no pond.
+std::string storage_report(const Project& project, StructureId structure);
 /// Comma-separated, quoted where needed, a row of heads with units first.
 std::string comma_separated(const TextTable& table);
 /// Name of an outlet, or of the pipe that leaves a pond.

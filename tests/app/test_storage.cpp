@@ -86,17 +86,8 @@ class TestStorage : public QObject {
         QVERIFY(f.view()->required() > 100);
         QVERIFY(f.view()->answers().contains("What comes") && f.view()->answers().contains("Above"));
         QVERIFY(f.view()->table().contains("inflow"));
-        // A structure without a pond: what arrives, sought beside the work.
-        f.select("A3");
-        QTRY_VERIFY((f.window.grab(), f.view()->series("inflow") != nullptr));
-        QVERIFY(!f.view()->series("level"));
-    }
-    void the_time_line_is_dragged() {
-        Fixture f;
-        f.open();
+        // The time line is dragged, and stepped by keys.
         f.event("10 years");
-        const QPointF at = f.view()->chart_place(0, 0);
-        (void)at;
         const double before = f.view()->time();
         const QPointF later = f.view()->chart_place(before + 3600, 0);
         f.mouse(QEvent::MouseButtonPress, f.view(), f.view()->chart_place(before, 0) + QPointF(0, -20));
@@ -107,6 +98,18 @@ class TestStorage : public QObject {
         const double stands = f.view()->time();
         QTest::keyClick(f.view(), Qt::Key_Right);
         QCOMPARE(f.view()->time(), stands + 60);
+        // The chart as files.
+        QTemporaryDir folder;
+        for (const char* name : {"pond.svg", "pond.pdf", "pond.png"}) {
+            const QString path = folder.filePath(name);
+            QVERIFY2(f.view()->save(path).isEmpty(), name);
+            QVERIFY2(QFileInfo(path).size() > 4000, name);
+        }
+        QVERIFY(!f.view()->save("/nowhere/pond.png").isEmpty());
+        // A structure without a pond: what arrives, sought beside the work.
+        f.select("A3");
+        QTRY_VERIFY((f.window.grab(), f.view()->series("inflow") != nullptr));
+        QVERIFY(!f.view()->series("level"));
     }
     void an_outlet_is_dragged_and_the_curve_follows() {
         Fixture f;
@@ -129,11 +132,7 @@ class TestStorage : public QObject {
         f.settle();
         QCOMPARE(f.document.project().outlets.find(slot)->level, level);
         QCOMPARE(f.leaves(), leaves);
-    }
-    void an_edit_is_seen_within_its_time() {
-        Fixture f;
-        f.open();
-        const std::uint64_t slot = f.outlet("middle slot");
+        // From an edit to its repainted hydrograph.
         std::vector<double> took;
         for (int i = 0; i < 9; ++i) {
             QElapsedTimer t;
@@ -171,6 +170,44 @@ class TestStorage : public QObject {
             QVERIFY(r->ponds[0].peak_outflow <= allowed_release(*r, node) * (1 + 1e-6));
         }
         f.document.undo();
+        f.settle();
+        // Every table fills.
+        for (const auto page : {StoragePanel::Page::Ponds, StoragePanel::Page::Rating, StoragePanel::Page::Required,
+                                StoragePanel::Page::Catchments}) {
+            f.panel()->show(page);
+            QTRY_VERIFY2(f.panel()->table()->rowCount() >= 3, qPrintable(QString::number(static_cast<int>(page))));
+        }
+        // A way out is picked from its drawing.
+        f.window.grab();
+        Canvas* kinds = f.window.findChild<Card*>()->canvas("outlet-kinds");
+        QVERIFY(kinds);
+        kinds->grab();
+        const std::size_t before = f.document.project().outlets.size();
+        QVERIFY(kinds->places().size() == 11);
+        for (const Canvas::Place& p : kinds->places())
+            if (p.tip.contains("V-notch")) {
+                QTest::mouseClick(kinds, Qt::LeftButton, {}, p.rect.center().toPoint());
+                break;
+            }
+        QCOMPARE(f.document.project().outlets.size(), before + 1);
+        f.settle();
+        const PondOutlet* made = nullptr;
+        for (const PondOutlet& o : f.document.project().outlets)
+            if (o.kind == OutletKind::Notch) made = &o;
+        QVERIFY(made && made->to && std::isnan(made->coefficient));
+        f.document.undo();
+        QCOMPARE(f.document.project().outlets.size(), before);
+        // Settings of runoff stand under Rules.
+        f.window.drawer()->show_page(f.window.drawer()->rules());
+        f.window.drawer()->rules()->show_page(5);
+        FieldEdit* number = f.window.drawer()->rules()->field("curve_number");
+        QVERIFY(number);
+        auto* line = number->findChild<QLineEdit*>();
+        line->setFocus();
+        line->selectAll();
+        QTest::keyClicks(line, "85");
+        QTest::keyClick(line, Qt::Key_Return);
+        QCOMPARE(f.document.project().settings().curve_number, 85.0);
     }
     void before_and_after_is_a_click() {
         Fixture f;
@@ -204,60 +241,6 @@ class TestStorage : public QObject {
             if (f.document.project().events.find(r.event.value)->name == "100 years") flow = r.flow;
         QVERIFY(flow > 0.4 && flow < 0.5);
     }
-    void tables_of_storage_fill() {
-        Fixture f;
-        f.open();
-        for (const auto page : {StoragePanel::Page::Ponds, StoragePanel::Page::Rating, StoragePanel::Page::Required,
-                                StoragePanel::Page::Catchments}) {
-            f.panel()->show(page);
-            QTRY_VERIFY2(f.panel()->table()->rowCount() >= 3, qPrintable(QString::number(static_cast<int>(page))));
-        }
-    }
-    void a_way_out_is_picked_from_drawings() {
-        Fixture f;
-        f.open();
-        Canvas* kinds = f.window.findChild<Card*>()->canvas("outlet-kinds");
-        QVERIFY(kinds);
-        kinds->grab();
-        const std::size_t before = f.document.project().outlets.size();
-        QVERIFY(kinds->places().size() == 11);
-        for (const Canvas::Place& p : kinds->places())
-            if (p.tip.contains("V-notch")) {
-                QTest::mouseClick(kinds, Qt::LeftButton, {}, p.rect.center().toPoint());
-                break;
-            }
-        QCOMPARE(f.document.project().outlets.size(), before + 1);
-        f.settle();
-        const PondOutlet* made = nullptr;
-        for (const PondOutlet& o : f.document.project().outlets)
-            if (o.kind == OutletKind::Notch) made = &o;
-        QVERIFY(made && made->to && std::isnan(made->coefficient));
-        f.document.undo();
-        QCOMPARE(f.document.project().outlets.size(), before);
-    }
-    void a_pond_is_drawn() {
-        Fixture f;
-        QVERIFY(f.document.open(MainWindow::example("alder-quay"), false).isEmpty());
-        f.settle();
-        f.window.actions().find("stage.storage")->trigger();
-        f.document.select({});
-        f.window.grab();
-        f.window.plan()->set_tool("pond");
-        for (const QPointF c : {QPointF(600, 150), QPointF(640, 150), QPointF(640, 180), QPointF(600, 180)}) {
-            const QPointF at = f.window.plan()->to_screen(c);
-            f.mouse(QEvent::MouseButtonPress, f.window.plan(), at);
-            f.mouse(QEvent::MouseButtonRelease, f.window.plan(), at);
-        }
-        QTest::keyClick(f.window.plan(), Qt::Key_Return);
-        QCOMPARE(f.document.project().ponds.size(), std::size_t{1});
-        const Pond& p = *f.document.project().ponds.begin();
-        QCOMPARE(p.storage_by, StorageBy::Outline);
-        QVERIFY(p.outline.size() == 4 && std::abs(area(p.outline) - 1200) < 60);
-        QCOMPARE(f.document.project().structures.find(p.structure.value)->kind, StructureKind::Pond);
-        QVERIFY(!storage_of(p).empty());
-        f.document.undo();
-        QCOMPARE(f.document.project().ponds.size(), std::size_t{0});
-    }
     void a_structure_is_given_storage() {
         Fixture f;
         QVERIFY(f.document.open(MainWindow::example("alder-quay"), false).isEmpty());
@@ -283,20 +266,24 @@ class TestStorage : public QObject {
         f.document.undo();
         f.settle();
         QCOMPARE(f.document.result()->source, ResultSource::Steady);
-    }
-    void settings_of_runoff_stand_under_rules() {
-        Fixture f;
-        f.open();
-        f.window.drawer()->show_page(f.window.drawer()->rules());
-        f.window.drawer()->rules()->show_page(5);
-        FieldEdit* number = f.window.drawer()->rules()->field("curve_number");
-        QVERIFY(number);
-        auto* line = number->findChild<QLineEdit*>();
-        line->setFocus();
-        line->selectAll();
-        QTest::keyClicks(line, "85");
-        QTest::keyClick(line, Qt::Key_Return);
-        QCOMPARE(f.document.project().settings().curve_number, 85.0);
+        // A pond is drawn.
+        f.document.select({});
+        f.window.grab();
+        f.window.plan()->set_tool("pond");
+        for (const QPointF c : {QPointF(600, 150), QPointF(640, 150), QPointF(640, 180), QPointF(600, 180)}) {
+            const QPointF at = f.window.plan()->to_screen(c);
+            f.mouse(QEvent::MouseButtonPress, f.window.plan(), at);
+            f.mouse(QEvent::MouseButtonRelease, f.window.plan(), at);
+        }
+        QTest::keyClick(f.window.plan(), Qt::Key_Return);
+        QCOMPARE(f.document.project().ponds.size(), std::size_t{1});
+        const Pond& p = *f.document.project().ponds.begin();
+        QCOMPARE(p.storage_by, StorageBy::Outline);
+        QVERIFY(p.outline.size() == 4 && std::abs(area(p.outline) - 1200) < 60);
+        QCOMPARE(f.document.project().structures.find(p.structure.value)->kind, StructureKind::Pond);
+        QVERIFY(!storage_of(p).empty());
+        f.document.undo();
+        QCOMPARE(f.document.project().ponds.size(), std::size_t{0});
     }
 };
 

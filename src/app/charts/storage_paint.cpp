@@ -21,8 +21,11 @@ void StorageView::paint_empty(QPainter& p, const QString& words) {
 
 void StorageView::paintEvent(QPaintEvent*) {
     if (dirty_) gather();
-    const Theme& t = theme();
     QPainter p(this);
+    paint_all(p);
+}
+void StorageView::paint_all(QPainter& p) {
+    const Theme& t = theme();
     p.fillRect(rect(), t.panel);
     p.setRenderHint(QPainter::Antialiasing);
     marks_.clear();

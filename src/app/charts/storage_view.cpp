@@ -7,7 +7,10 @@
 #include <QContextMenuEvent>
 #include <QMenu>
 #include <QMouseEvent>
+#include <QPainter>
+#include <QPdfWriter>
 #include <QPushButton>
+#include <QSvgGenerator>
 #include <QToolTip>
 #include <cmath>
 
@@ -262,6 +265,34 @@ QString StorageView::table() const {
         lines << cells.join('\t');
     }
     return lines.join('\n') + '\n';
+}
+
+QString StorageView::save(const QString& path) {
+    const QSize whole = size();
+    if (path.endsWith(".svg", Qt::CaseInsensitive)) {
+        QSvgGenerator file;
+        file.setFileName(path);
+        file.setSize(whole);
+        file.setViewBox(QRect({}, whole));
+        file.setTitle(text(element_name(document_.project(), Kind::Structure, structure_.value)));
+        QPainter p;
+        if (!p.begin(&file)) return path + " cannot be written.";
+        paint_all(p);
+        return {};
+    }
+    if (path.endsWith(".pdf", Qt::CaseInsensitive)) {
+        QPdfWriter file(path);
+        file.setPageSize(QPageSize(QPageSize::A4));
+        file.setPageOrientation(QPageLayout::Landscape);
+        QPainter p;
+        if (!p.begin(&file)) return path + " cannot be written.";
+        const double scale = std::min(file.width() / static_cast<double>(whole.width()),
+                                      file.height() / static_cast<double>(whole.height()));
+        p.scale(scale, scale);
+        paint_all(p);
+        return {};
+    }
+    return grab().save(path) ? QString() : path + " cannot be written.";
 }
 
 void StorageView::contextMenuEvent(QContextMenuEvent* e) {

@@ -41,6 +41,8 @@ class StorageView : public QWidget {
     [[nodiscard]] QRectF outlet_place(std::uint64_t outlet) const;
     [[nodiscard]] QPointF chart_place(double time, double flow) const;
     [[nodiscard]] QString table() const;
+    /// The picture as SVG, PDF or PNG by the ending of its name. What failed, in words; empty if nothing.
+    QString save(const QString& path);
     /// A variant whose hydrographs at the same structure stand beside: the site before. 0 for the base; none: nothing.
     void set_before(std::optional<std::uint64_t> variant);
     [[nodiscard]] std::optional<std::uint64_t> before() const { return before_variant_; }
@@ -78,6 +80,7 @@ class StorageView : public QWidget {
     [[nodiscard]] QRectF section_area() const;
     [[nodiscard]] QRectF chart_area() const;
     [[nodiscard]] double section_y(double level) const;
+    void paint_all(QPainter& p);
     void paint_section(QPainter& p);
     void paint_time(QPainter& p);
     void paint_curve(QPainter& p);

@@ -11,6 +11,9 @@
 namespace culvert::app {
 namespace {
 
+/// Water ends there: the chain that is drawn does too.
+bool ends_chain(StructureKind kind) { return kind == StructureKind::Outfall || kind == StructureKind::Pond; }
+
 /// What places structures: the kind that comes next, by key and by strip.
 class StructureTool : public PlanTool {
   public:
@@ -136,7 +139,7 @@ class DrawTool : public StructureTool {
         d.commit(std::move(change));
         bends_.clear();
         const Structure* now = d.project().structures.find(t.target);
-        const bool ends = now && now->kind == StructureKind::Outfall;
+        const bool ends = now && ends_chain(now->kind);
         last_ = ends || (stood && t.joined) ? 0 : t.target;
         if (ends) kind = d.project().settings().default_kind;
         else chose_next();
@@ -224,7 +227,7 @@ class DrawTool : public StructureTool {
             if (!there) {
                 // Where the chain began at a structure that has its way down, the new pipe comes from above.
                 const bool upward = leads_on(project, a) && !leads_on(split, b) && s.to == Snap::To::Free &&
-                                    e.now().structures.find(b.value)->kind != StructureKind::Outfall;
+                                    !ends_chain(e.now().structures.find(b.value)->kind);
                 std::vector<Point> bends = bends_;
                 if (upward) std::reverse(bends.begin(), bends.end());
                 Pipe pipe =
@@ -243,7 +246,7 @@ class DrawTool : public StructureTool {
     }
     static bool leads_on(const Project& project, StructureId s) {
         const Structure* row = project.structures.find(s.value);
-        if (row && row->kind == StructureKind::Outfall) return true;
+        if (row && ends_chain(row->kind)) return true;
         for (const Pipe& p : project.pipes)
             if (p.from == s) return true;
         return false;

@@ -169,9 +169,15 @@ int shots(const QString& folder) {
     w.actions().find("view.whole")->trigger();
     w.actions().find("view.space")->trigger();
     w.notice()->say({});
-    d.set_project(new_project(UnitSystem::Si));
-    w.rail()->set_stage(Stage::Layout);
-    shoot(w, folder, "empty");
+    w.open_file(MainWindow::example("fern-hollow"));
+    settle(d);
+    w.plan()->zoom_to_all();
+    w.rail()->set_stage(Stage::Storage);
+    d.set_event({find_event(d.project(), "100 years")->id});
+    select("P1");
+    w.actions().find("storage.compare")->trigger();
+    settle(d, 1500);
+    shoot(w, folder, "storage");
     w.open_file(MainWindow::example("juniper-flat"));
     settle(d);
     w.actions().find("view.theme")->trigger();

@@ -1,9 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Storage and hydrographs: what can be asked for, declared once.
+#include <QFileDialog>
+#include <QSaveFile>
+
 #include "app/desk/text.h"
 #include "app/window/main_window.h"
 #include "core/design/pond_ground.h"
 #include "core/design/storage_study.h"
+#include "report/storage_tables.h"
 
 namespace culvert::app {
 
@@ -85,6 +89,30 @@ void MainWindow::declare_storage_actions() {
                       if (drawer_->storage()->others()->count() > 0)
                           storage_->set_before(drawer_->storage()->others()->currentData().toULongLong());
                   });
+    actions_->add("storage.save", "Save the pond's chart", "Section and hydrographs as SVG, PDF or PNG", {}, [this] {
+        const QString path =
+            QFileDialog::getSaveFileName(this, "Save the pond's chart", "pond.svg", "Pictures (*.svg *.pdf *.png)");
+        if (!path.isEmpty()) notice_->say(storage_->save(path));
+    });
+    actions_->add(
+        "storage.report", "Save the pond's report",
+        "Allowed against achieved, storage asked for, rating by level, routing and working, as text", {},
+        [this, selected] {
+            const QString path =
+                QFileDialog::getSaveFileName(this, "Save the pond's report", "pond.txt", "Text (*.txt)");
+            if (path.isEmpty()) return;
+            notice_->say("Writing …");
+            proposer_.run([this, path, project = document_.project(), at = selected()](const Turn& turn) {
+                const std::string report = storage_report(project, at);
+                QSaveFile file(path);
+                const bool done = !report.empty() && file.open(QFile::WriteOnly) &&
+                                  file.write(report.data(), static_cast<qint64>(report.size())) ==
+                                      static_cast<qint64>(report.size()) &&
+                                  file.commit();
+                turn.tell([this, done, path] { notice_->say(done ? QString() : path + " cannot be written."); });
+            });
+        },
+        has_pond);
     actions_->add("storage.blocked", "Outlets blocked", "Whether the overflow alone carries each event", {},
                   [page] { page(StoragePanel::Page::Blocked); });
     const auto pond = [this, selected]() -> const Pond* {

@@ -75,6 +75,10 @@ Edit merge_at(const Project& project, StructureId id, std::string* why_not) {
         return no(s->name + " has " + std::to_string(pipes.size()) + (pipes.size() == 1 ? " pipe" : " pipes") +
                   ": only where two meet can they become one");
     if (s->kind == StructureKind::Outfall) return no(s->name + " is an outfall");
+    for (const Pond& p : project.ponds)
+        if (p.structure == id) return no(s->name + " has storage: delete that first");
+    for (const PondOutlet& o : project.outlets)
+        if (o.to == id) return no("an outlet leads to " + s->name + ": lead it elsewhere first");
     for (const Catchment& c : project.catchments)
         if (c.structure == id) return no(s->name + " takes the water of " + c.name + ": let it drain elsewhere first");
     if (s->known_flow != 0) return no(s->name + " has a known flow of its own");

@@ -27,7 +27,9 @@ class StoragePlacer {
     void run() {
         releases();
         const bool by_time = project_.settings().runoff_by != RunoffBy::Rational;
-        if (!by_time && project_.ponds.size() == 0 && project_.outlets.size() == 0) return;
+        const bool any = std::any_of(project_.structures.begin(), project_.structures.end(),
+                                     [](const Structure& s) { return s.kind == StructureKind::Pond; });
+        if (!by_time && !any && project_.ponds.size() == 0 && project_.outlets.size() == 0) return;
         ponds();
         if (!by_time) {
             for (const PondNode& p : time_.ponds)
@@ -56,6 +58,10 @@ class StoragePlacer {
         const Settings usual;
         time_.step = usable(s, &Settings::computing_step, usual.computing_step);
         if (std::isnan(time_.step)) time_.step = usual.computing_step;
+        // No more steps than a hundred thousand for the longest storm.
+        for (const RainEvent& e : project_.events)
+            for (const double length : {usable(e, &RainEvent::storm_length, 0), usable(s, &Settings::storm_length, 0)})
+                if (length > 0) time_.step = std::max(time_.step, length / 100'000);
         time_.output_interval = usable(s, &Settings::output_interval, usual.output_interval);
         time_.after_rain = usable(s, &Settings::after_rain, not_given);
         time_.storm_length = usable(s, &Settings::storm_length, not_given);
@@ -81,7 +87,8 @@ class StoragePlacer {
             a.catchment = {c.id};
             a.node = node;
             const ConcentrationTime found = concentration_time(project_, c, rain);
-            a.time = std::max(std::isnan(found.time) ? 0 : found.time, net_.least_time);
+            // Half a minute at least: no ground answers sooner, and its blocks of rain would be without number.
+            a.time = std::max({std::isnan(found.time) ? 0 : found.time, net_.least_time, 30.0});
             a.by = c.transform != TransformBy::Project ? c.transform
                                                        : static_cast<TransformBy>(static_cast<int>(s.runoff_by));
             a.peak_factor = first_given({usable(c, &Catchment::peak_factor, not_given),
@@ -193,6 +200,14 @@ class StoragePlacer {
                       "Add an overflow above its highest level.");
             time_.ponds.push_back(std::move(p));
         }
+        for (const Structure& s : project_.structures)
+            if (s.kind == StructureKind::Pond && s.status != Status::Abandoned)
+                if (const int node = net_.node_of(StructureId{s.id}); node == no_node || nth(time_.pond_of, node) < 0)
+                    if (std::none_of(project_.ponds.begin(), project_.ponds.end(),
+                                     [&](const Pond& p) { return p.structure.value == s.id; }))
+                        fault(Severity::Warning, Kind::Structure, s.id, "kind", "pond without space",
+                              "Pond " + s.name + " has no space by level: what enters it leaves the site as it comes.",
+                              "Give it storage in its card.");
         for (const PondOutlet& o : project_.outlets)
             if (const int node = net_.node_of(o.structure); node == no_node || nth(time_.pond_of, node) < 0)
                 fault(Severity::Error, Kind::PondOutlet, o.id, "structure", "outlet without a pond",
