@@ -155,13 +155,13 @@ FAULTS = [
     ("bypass counted at its own inlet too", "core/analysis/hydrograph.cpp", "q.values[k] += share * (own_[k] + n.known_flow);", "q.values[k] += own_[k] + n.known_flow;", "analysis-hydrograph"),
     ("a pond's water that goes nowhere", "core/analysis/hydrograph.cpp", "next.values[k] += part.values[k];", "next.values[k] += 0 * part.values[k];", "analysis-hydrograph"),
     ("water below a pond not met", "core/analysis/hydrograph.cpp", "in.below = nth(below_, p);", "", "analysis-hydrograph"),
-    ("a riser that its culvert does not hold", "core/detention/pond_outflow.cpp", "out[i].flow = std::min(on, free);", "out[i].flow = free;", "detention"),
+    ("a riser that its culvert does not hold", "core/detention/pond_outflow.cpp", "out[i].flow = std::min(on, free);", "out[i].flow = std::max(on, free);", "detention"),
     ("inlet control without its slope", "core/detention/culvert.cpp", "(e.mitered ? 0.7 : -0.5) * c.slope", "0.0 * c.slope", "detention"),
     ("outlet control without its entrance", "core/detention/culvert.cpp", "return up + (1 + c.entrance.loss) * velocity_head(v);", "return up + velocity_head(v);", "detention"),
     ("a pump that never stops", "core/detention/pond_outflow.cpp", "else if (level <= ways[i].stop) running[i] = 0;", "", "detention"),
     ("soakage that leaves by the outlets", "core/detention/pond_routing.cpp", "r.soaked += ran * (1 - share);", "r.soaked += 0 * ran * (1 - share);", "detention"),
     ("outlets sized a step too large", "core/design/storage_study.cpp", "s.size_after = std::max(found, low) * step;", "s.size_after = (std::max(found, low) + 1) * step;", "analysis-hydrograph"),
-    ("an impervious share without its storage", "core/network/place_storage.cpp", "HeldLoss{held}", "HeldLoss{0}", "review-storage_settings"),
+    ("an impervious share without its storage", "core/network/place_storage.cpp", "HeldLoss{held}", "HeldLoss{0 * held}", "review-storage_settings"),
     ("losses of a cover not its own", "core/network/storage_rows.cpp", "LossesBy by = l ? l->losses : LossesBy::Project;", "LossesBy by = LossesBy::Project;", "review-storage_settings"),
     ("a release held at twice its flow", "core/analysis/result_fields.cpp", "if (a.node == static_cast<int>(i) && a.event == r.event) return a.flow;", "if (a.node == static_cast<int>(i) && a.event == r.event) return 2 * a.flow;", "review-storage_settings"),
     ("space of the ground without its rim", "core/design/pond_ground.cpp", "wet[k] = std::max(level[k], water);", "wet[k] = level[k] - 1;", "design-pond_ground"),
@@ -359,4 +359,5 @@ def main():
     sys.exit(1 if missed else 0)
 
 
-main()
+if __name__ == "__main__":
+    main()
