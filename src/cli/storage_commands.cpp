@@ -123,7 +123,9 @@ class StorageCommands {
         if (!at) return bad_use;
         const auto all = hydrographs_at(project_, at);
         if (all.empty()) return none();
-        print(volume_table(project_, required_volumes(all, project_.settings().release_cut)), g_);
+        print(volume_table(project_, required_volumes(all, project_.settings().release_cut),
+                           critical_storms(project_, at)),
+              g_);
         return done;
     }
     int report() {

@@ -189,7 +189,8 @@ TextTable rating_table(const Project& project, StructureId structure, int rows) 
     return c.take();
 }
 
-TextTable volume_table(const Project& project, const std::vector<RequiredVolume>& volumes) {
+TextTable volume_table(const Project& project, const std::vector<RequiredVolume>& volumes,
+                       const std::vector<CriticalStorm>& storms) {
     const UnitSet u = units_of(project);
     Columns c(u);
     c.words("event");
@@ -197,6 +198,10 @@ TextTable volume_table(const Project& project, const std::vector<RequiredVolume>
     c.numbers("above the allowed flow", Q::Volume);
     c.numbers("above a rising line", Q::Volume);
     c.numbers("stored", Q::Volume);
+    if (!storms.empty()) {
+        c.numbers("modified rational", Q::Volume);
+        c.numbers("its storm", Q::Duration);
+    }
     for (const RequiredVolume& v : volumes) {
         c.row();
         c.put(event_name(project, v.event));
@@ -204,6 +209,11 @@ TextTable volume_table(const Project& project, const std::vector<RequiredVolume>
         c.put(v.flat, Q::Volume);
         c.put(v.rising, Q::Volume);
         c.put(v.provided, Q::Volume);
+        if (storms.empty()) continue;
+        const auto at =
+            std::find_if(storms.begin(), storms.end(), [&](const CriticalStorm& s) { return s.event == v.event; });
+        c.put(at == storms.end() ? not_given : at->volume, Q::Volume);
+        c.put(at == storms.end() ? not_given : at->duration, Q::Duration);
     }
     return c.take();
 }
@@ -320,7 +330,8 @@ std::string storage_report(const Project& project, StructureId structure) {
     std::erase_if(ponds.rows, [&](const auto& row) { return row[0] != pond; });
     part("Allowed and achieved, by event", ponds);
     part("Storage asked for by the area above the release",
-         volume_table(project, required_volumes(all, project.settings().release_cut)));
+         volume_table(project, required_volumes(all, project.settings().release_cut),
+                      critical_storms(project, structure)));
     part("Every way out blocked but the overflow", blocked_table(project, with_outlets_blocked(project, structure)));
     part("Space and outflow by level, free of the water below", rating);
     for (const SiteHydrographs& h : all) part("Routing, " + event_name(project, h.event), hydrograph_table(project, h));

@@ -17,7 +17,8 @@ TextTable pond_table(const Project& project, const Results& results);
 /// A pond's space and the flow of each of its ways out, by level; none where it has no pond.
 TextTable rating_table(const Project& project, StructureId structure, int rows = 25);
 /// Storage that the allowed releases ask for.
-TextTable volume_table(const Project& project, const std::vector<RequiredVolume>& volumes);
+TextTable volume_table(const Project& project, const std::vector<RequiredVolume>& volumes,
+                       const std::vector<CriticalStorm>& storms = {});
 TextTable outlet_table(const Project& project, const OutletProposal& proposal);
 TextTable blocked_table(const Project& project, const std::vector<BlockedPond>& rows);
 TextTable proof_table(const Project& project, const OutletProposal& proposal);

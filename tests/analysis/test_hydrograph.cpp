@@ -392,6 +392,43 @@ class TestHydrograph : public QObject {
             QVERIFY(v.flat > 0 && v.rising >= v.flat - 1e-9);
         }
     }
+    void critical_storm_is_the_largest_of_all() {
+        PondSite site;
+        for (const CriticalStorm& c : critical_storms(site.project, site.pond)) {
+            QVERIFY(c.volume > 0);
+            // Brute force over every length in steps of ten seconds.
+            site.set(Kind::Settings, settings_id, "runoff_by", 0);
+            const auto net = std::make_shared<const Network>(compile(site.project));
+            const EventRain rain = rain_of(*site.project.events.find(c.event.value));
+            const EventResult r = solve_one(net, rain);
+            const NodeFlow& f = r.nodes[static_cast<std::size_t>(net->node_of(site.pond))].flow;
+            double most = 0;
+            for (double d = f.time; d <= 86400; d += 10)
+                most = std::max(most, f.effective_area * rain.curve.intensity(d) * d - c.allowed * (d + f.time) / 2);
+            QVERIFY2(std::abs(c.volume - most) < 1e-4 * most, qPrintable(QString("%1 %2").arg(c.volume).arg(most)));
+            site.set(Kind::Settings, settings_id, "runoff_by", 1);
+        }
+    }
+    void a_low_inlet_fills_and_spills_on() {
+        Project p = street();
+        p.settings_rows.change(settings_id)->inlet_flow = InletFlow::AllEnters;
+        Editing small(p, "a small pipe");
+        for (const Pipe& q : p.pipes)
+            if (q.from.value == 1) small.set(Kind::Pipe, q.id, "size", 0.04);
+        apply(p, small.take());
+        apply(p, give_storage(p, {1}));
+        QCOMPARE(p.ponds.size(), std::size_t{1});
+        QCOMPARE(p.outlets.size(), std::size_t{1});
+        QCOMPARE(p.outlets.begin()->to.value, std::uint64_t{2});
+        for (const auto& r : solve(p)) {
+            QCOMPARE(r->ponds.size(), std::size_t{1});
+            QVERIFY(std::abs(r->balance.error()) < 1e-6 * r->balance.runoff);
+            const PondSummary& s = r->ponds[0];
+            QCOMPARE(s.way_peaks.size(), std::size_t{2});  // its pipe, and the street
+            QVERIFY2(s.way_volumes[1] > 0.1, qPrintable(QString::number(s.way_volumes[1])));
+            QVERIFY(std::abs(s.way_volumes[0] + s.way_volumes[1] - s.outflow_volume) < 1e-6 * s.inflow_volume);
+        }
+    }
     void before_and_after_by_name() {
         PondSite after, before(false);
         std::vector<std::string> unmatched;

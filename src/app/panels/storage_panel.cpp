@@ -21,6 +21,7 @@ StoragePanel::StoragePanel(Document& document, QWidget* parent)
       run_(new QPushButton),
       copy_(new QPushButton("Copy")),
       take_(new QPushButton("Take as allowed")),
+      round_(new QDoubleSpinBox),
       said_(new QLabel),
       table_(new QTableWidget) {
     auto* column = new QVBoxLayout(this);
@@ -42,6 +43,14 @@ StoragePanel::StoragePanel(Document& document, QWidget* parent)
     take_->setToolTip(
         "What left before at the selected structure becomes what is allowed to leave there, for every event");
     line->addWidget(take_);
+    round_->setObjectName("storage-round");
+    round_->setAccessibleName("Round allowed releases down to");
+    round_->setToolTip("What is taken as allowed is rounded down to a multiple of this; 0: as it is");
+    round_->setRange(0, 1000);
+    round_->setDecimals(1);
+    round_->setPrefix("down to ");
+    round_->setSpecialValueText("as it is");
+    line->addWidget(round_);
     said_->setWordWrap(true);
     line->addWidget(said_, 1);
     copy_->setToolTip("Copies the table");
@@ -68,7 +77,8 @@ StoragePanel::StoragePanel(Document& document, QWidget* parent)
         if (!at) return said_->setText("Select the pond or outfall that it shall hold at.");
         const std::uint64_t other = others_->currentData().toULongLong();
         const std::string source = "site before: " + plain(others_->currentText());
-        Edit edit = releases_from(document_.as_variant(other), document_.project(), at, 0, source);
+        Edit edit = releases_from(document_.as_variant(other), document_.project(), at,
+                                  document_.units().to_si(round_->value(), Quantity::Flow), source);
         if (edit.changes.empty())
             return said_->setText("Nothing was taken: no event of one name, or no end that fits.");
         emit proposed("What left before becomes what is allowed", edit);
@@ -128,6 +138,8 @@ void StoragePanel::refresh() {
     const bool compares = page() == Page::Compared, sizes = page() == Page::Sizes;
     others_->setVisible(compares);
     take_->setVisible(compares);
+    round_->setVisible(compares);
+    round_->setSuffix(" " + text(document_.units().unit(Quantity::Flow).symbol));
     run_->setVisible(compares || sizes);
     run_->setText(sizes ? "Size the outlets" : "Compare");
     run_->setToolTip(sizes ? "Finds openings and crests that let out no more than is allowed in each event"
@@ -186,9 +198,10 @@ void StoragePanel::refresh() {
             if (!at) return;
             worker_.run([this, project, at](const Turn& turn) {
                 auto found = hydrographs_at(project, at, turn.stop);
-                turn.tell([this, project, found = std::move(found)] {
+                turn.tell([this, project, at, found = std::move(found)] {
                     if (page() == Page::Required)
-                        fill(volume_table(project, required_volumes(found, project.settings().release_cut)));
+                        fill(volume_table(project, required_volumes(found, project.settings().release_cut),
+                                          critical_storms(project, at)));
                 });
             });
             break;

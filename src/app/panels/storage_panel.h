@@ -2,6 +2,7 @@
 #pragma once
 
 #include <QComboBox>
+#include <QDoubleSpinBox>
 #include <QLabel>
 #include <QPushButton>
 #include <QTableWidget>
@@ -42,6 +43,7 @@ class StoragePanel : public QWidget {
     Document& document_;
     QComboBox *pages_, *others_;
     QPushButton *run_, *copy_, *take_;
+    QDoubleSpinBox* round_;  ///< allowed releases are rounded down to a multiple of it, in the project's unit
     QLabel* said_;
     QTableWidget* table_;
     std::uint64_t asked_of_ = 0;  ///< revision that sizes or comparison are of

@@ -42,6 +42,28 @@ Project changed_by(const Project& project, const SensitivityCase& change) {
                 double& value = p.land_covers.change(l.id)->coefficient;
                 value = std::isnan(value) ? value : std::min(1.0, value * by);
             }
+            // Through time the curve number and the paved share stand for C: what the ground takes is scaled.
+            if (project.settings().runoff_by != RunoffBy::Rational) {
+                const auto number = [by](double cn) {
+                    return std::isnan(cn) || !(cn > 0) ? cn
+                                                       : std::clamp(1000 / (10 + (1000 / cn - 10) / by), 1.0, 100.0);
+                };
+                const auto paved = [by](double share) {
+                    return std::isnan(share) ? share : std::clamp(share * by, 0.0, 1.0);
+                };
+                Settings& s = *p.settings_rows.change(settings_id);
+                s.curve_number = number(s.curve_number);
+                for (const Catchment& c : project.catchments) {
+                    Catchment& row = *p.catchments.change(c.id);
+                    row.curve_number = number(row.curve_number);
+                    row.impervious = paved(row.impervious);
+                }
+                for (const LandCover& l : project.land_covers) {
+                    LandCover& row = *p.land_covers.change(l.id);
+                    row.curve_number = number(row.curve_number);
+                    row.impervious = paved(row.impervious);
+                }
+            }
             break;
         case SensitivityCase::What::Intensity: p.settings_rows.change(settings_id)->uplift *= by; break;
         case SensitivityCase::What::Tailwater:

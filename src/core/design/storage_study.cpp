@@ -74,6 +74,48 @@ std::vector<BlockedPond> with_outlets_blocked(const Project& project, StructureI
     return list;
 }
 
+std::vector<CriticalStorm> critical_storms(const Project& project, StructureId structure) {
+    std::vector<CriticalStorm> list;
+    Editing rational(project, "rational");
+    rational.set(Kind::Settings, settings_id, "runoff_by", RunoffBy::Rational);
+    const auto net = std::make_shared<const Network>(compile(rational.now()));
+    const int node = net->node_of(structure);
+    if (node == no_node) return list;
+    constexpr double longest = 86400;
+    for (const RainEvent* e : events_in_order(project)) {
+        CriticalStorm c;
+        c.event = {e->id};
+        for (const AllowedRelease& a : net->releases)
+            if (a.node == node && a.event == c.event) c.allowed = a.flow;
+        const EventRain rain = rain_of(*e);
+        if (std::isnan(c.allowed) || rain.curve.empty()) continue;
+        const EventResult r = solve_one(net, rain);
+        const NodeFlow& f = nth(r.nodes, node).flow;
+        const double tc = std::max(f.time, 60.0);
+        const auto flow = [&](double d) {
+            return f.effective_area * rain.curve.intensity(d) * net->uplift + f.known_flow;
+        };
+        const auto volume = [&](double d) { return flow(d) * d - c.allowed * (d + tc) / 2; };
+        // A table has corners: every length on a fine scale, then closer about the best.
+        double best = tc;
+        for (int i = 0; i <= 400; ++i)
+            if (const double d = tc * std::pow(longest / tc, i / 400.0); volume(d) > volume(best)) best = d;
+        double low = best / std::pow(longest / tc, 1 / 400.0), high = best * std::pow(longest / tc, 1 / 400.0);
+        low = std::max(low, tc), high = std::min(high, longest);
+        for (int i = 0; i < 60; ++i) {
+            const double a = low + (high - low) / 3, b = high - (high - low) / 3;
+            if (volume(a) < volume(b)) low = a;
+            else high = b;
+        }
+        if (volume((low + high) / 2) > volume(best)) best = (low + high) / 2;
+        c.duration = best;
+        c.flow = flow(best);
+        c.volume = c.flow > c.allowed ? std::max(0.0, volume(best)) : 0;
+        list.push_back(c);
+    }
+    return list;
+}
+
 std::vector<RequiredVolume> required_volumes(const std::vector<SiteHydrographs>& hydrographs, ReleaseCut cut) {
     std::vector<RequiredVolume> list;
     for (const SiteHydrographs& h : hydrographs) {

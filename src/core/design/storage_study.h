@@ -44,6 +44,18 @@ struct RequiredVolume {
 std::vector<RequiredVolume> required_volumes(const std::vector<SiteHydrographs>& hydrographs,
                                              ReleaseCut cut = ReleaseCut::Flat);
 
+/// Storage by the modified rational method for the storm that asks for most: over all lengths d from Tc to a day
+///
+///     V(d) = C A i(d) d - Qa (d + Tc) / 2
+///
+/// with the release rising straight to the allowed flow. Known flows count with the storm.
+struct CriticalStorm {
+    EventId event;
+    double allowed = not_given, duration = not_given, flow = not_given, volume = not_given;  ///< m3/s, s, m3/s, m3
+};
+/// @return  every event with an allowed release at the structure; volume 0 where nothing need be stored
+std::vector<CriticalStorm> critical_storms(const Project& project, StructureId structure);
+
 /// Rounding of what is built.
 struct PracticalSizes {
     double opening_step = 0.005, least_opening = 0.05, crest_step = 0.05, level_step = 0.01;  ///< m
