@@ -10,6 +10,7 @@
 #include "core/analysis/solver.h"
 #include "core/design/storage_study.h"
 #include "core/hydrology/unit_hydrograph.h"
+#include "core/review/review.h"
 #include "support/ponds.h"
 #include "support/small_street.h"
 
@@ -363,6 +364,47 @@ class TestHydrograph : public QObject {
         }
         site.set(Kind::Settings, settings_id, "computing_step", -5.0);  // out of range: named elsewhere, not used
         QVERIFY(solve(site.project)[0]->ponds[0].peak_outflow > 0);
+    }
+    void wild_rows_reach_no_kernel() {
+        // Any number in any field of ponds, outlets, catchments and settings: an answer of this world, or none.
+        std::mt19937 gen(99);
+        const auto any = [&](int n) { return static_cast<int>(gen() % static_cast<unsigned>(n)); };
+        const double wild[] = {0, -1, 1e-9, 1e-3, 0.5, 3, 40, 43, 1e3, 1e6, 1e9, 1e300, -1e300, not_given};
+        for (int n = 0; n < 60; ++n) {
+            PondSite site(true, n + 1);
+            if (n % 5 == 0) site.second_pond();
+            for (int k = 0; k < 3; ++k) {
+                const Kind kind = std::array{Kind::Pond, Kind::PondOutlet, Kind::Settings,
+                                             Kind::Catchment}[static_cast<std::size_t>(any(4))];
+                std::uint64_t id = settings_id;
+                if (kind == Kind::Pond) id = site.pond_row;
+                if (kind == Kind::PondOutlet)
+                    id = std::array{site.low, site.high, site.spill}[static_cast<std::size_t>(any(3))];
+                if (kind == Kind::Catchment) id = site.project.catchments.begin()->id;
+                const auto infos = infos_of(kind);
+                const std::size_t at = static_cast<std::size_t>(any(static_cast<int>(infos.size())));
+                const double v = wild[any(14)];
+                if (infos[at]->key == "computing_step" && v < 1) continue;
+                if (!infos[at]->choices.empty())
+                    site.set(kind, id, infos[at]->key, any(static_cast<int>(infos[at]->choices.size())));
+                else {
+                    site.set(kind, id, infos[at]->key, v);  // refused where the field is no number
+                    site.set(kind, id, infos[at]->key, std::vector<double>{v, wild[any(14)], 41});
+                }
+            }
+            for (const auto& r : solve(site.project)) {
+                for (const NodeResult& node : r->nodes) {
+                    QVERIFY2(node.flow.flow >= -1e-9 && node.flow.flow < 1e7,
+                             qPrintable(QString("%1: %2").arg(n).arg(node.flow.flow)));
+                    QVERIFY(std::isnan(node.level.level) || std::abs(node.level.level) < 1e9);
+                }
+                for (const PondSummary& p : r->ponds) QVERIFY(std::isfinite(p.peak_outflow) && std::isfinite(p.level));
+                QVERIFY2(std::abs(r->balance.error()) <=
+                             1e-6 * std::max(1.0, r->balance.runoff + r->balance.known + std::abs(r->balance.stored)),
+                         qPrintable(QString("%1: %2 of %3").arg(n).arg(r->balance.error()).arg(r->balance.runoff)));
+                review(site.project, *r);
+            }
+        }
     }
     void sizes_meet_the_releases_and_are_the_largest() {
         PondSite site;
