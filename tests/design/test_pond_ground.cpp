@@ -38,6 +38,9 @@ class TestPondGround : public QObject {
             std::vector<Point> other(square.rbegin(), square.rend());
             QVERIFY(std::abs(area(grown_outline(other, d)) - (10 + 2 * d) * (10 + 2 * d)) < 1e-9);
         }
+        // Closed, and with a corner given twice: the same shape.
+        const std::vector<Point> closed{{0, 0}, {10, 0}, {10, 0}, {10, 10}, {0, 10}, {0, 0}};
+        QVERIFY(std::abs(area(grown_outline(closed, 2)) - 196) < 1e-9);
         const std::vector<Point> five{{0, 0}, {20, -3}, {28, 9}, {14, 22}, {-2, 12}};
         Pond p;
         p.storage_by = StorageBy::Outline;

@@ -384,6 +384,73 @@ class TestStorageSettings : public QObject {
         }
         QCOMPARE(flows.size(), std::size_t{9});
     }
+    void known_flows_run_from_the_beginning() {
+        PondSite s(false);
+        for (const Catchment& c : std::vector<Catchment>(s.project.catchments.begin(), s.project.catchments.end()))
+            s.remove(Kind::Catchment, c.id);
+        s.set(Kind::Structure, s.head.value, "known_flow", 0.02);
+        const auto r = solve(s.project)[0];
+        for (const Series& x : r->series)
+            if (x.element.id == s.end.value && x.key == "flow")
+                for (const double q : x.values) close_to(q, 0.02, 1e-12);
+    }
+    void pipes_that_leave_a_pond_run_with_all_barrels_and_stand_at_its_level() {
+        PondSite s(false);
+        apply(s.project, give_storage(s.project, s.pond));
+        std::uint64_t leaves = 0;
+        for (const Pipe& p : s.project.pipes)
+            if (p.from == s.pond) leaves = p.id;
+        s.set(Kind::Pipe, leaves, "size", 0.2);
+        const auto one = solve(s.project)[0];
+        s.set(Kind::Pipe, leaves, "barrels", 3.0);
+        const auto three = solve(s.project)[0];
+        QCOMPARE(three->network->through_time->ponds[0].ways[0].count, 3.0);
+        QVERIFY2(three->ponds[0].level < one->ponds[0].level - 0.1, "three barrels need less head");
+        // Still water that stands higher than what the pipe needs.
+        s.set(Kind::Pond, s.project.ponds.begin()->id, "start_level", 42.9);
+        const auto r = solve(s.project)[0];
+        const auto& level = r->nodes[static_cast<std::size_t>(r->network->node_of(s.pond))].level;
+        QVERIFY(r->ponds[0].level >= 42.9 && level.level >= r->ponds[0].level && level.energy >= level.level);
+    }
+    void factors_of_rain_and_runoff() {
+        PondSite s = plain_site();
+        const double rain = solve(s.project)[0]->runoffs[0].rain;
+        setting(s, "uplift", 1.2);
+        close_to(solve(s.project)[0]->runoffs[0].rain, 1.2 * rain);
+        setting(s, "uplift", 1.0);
+        setting(s, "runoff_by", RunoffBy::ModifiedRational);
+        close_to(runoff(s), 0.6 * 0.06);
+        s.set(Kind::Event, events_in_order(s.project)[0]->id, "frequency_factor", 1.25);
+        close_to(runoff(s), 0.75 * 0.06);
+        s.set(Kind::Event, events_in_order(s.project)[0]->id, "frequency_factor", 2.0);
+        close_to(runoff(s), 0.06);  // C Cf is at most 1
+    }
+    void shares_of_openings_and_of_space() {
+        PondOutlet o;
+        o.level = 10;
+        o.size = 0.2;
+        o.count = 3;
+        o.open_share = 0.5;
+        close_to(way_of(o, 14)->count, 1.5);
+        Pond p;
+        p.storage_by = StorageBy::Tank;
+        p.bottom = 0;
+        p.length = p.width = 10;
+        p.depth = 2;
+        p.voids = 0.4;
+        p.forebay = 0.25;
+        close_to(storage_of(p).volume(2), 200 * 0.4 * 0.75);
+    }
+    void a_release_by_area_counts_all_that_drains_there() {
+        PondSite s;
+        const std::uint64_t id = s.project.releases.begin()->id;
+        s.set(Kind::Release, id, "flow", not_given);
+        s.set(Kind::Release, id, "area_rate", 2e-6);
+        const Network net = compile(s.project);
+        const EventId event = s.project.releases.find(id)->event;
+        for (const AllowedRelease& a : net.releases)
+            if (a.event == event) close_to(a.flow, 2e-6 * 4 * 8000);
+    }
     void every_rule_of_storage_can_be_broken() {
         PondSite s;
         // A release just above and just below what leaves.

@@ -23,7 +23,6 @@ constexpr int most_rounds = 12;
 struct Flow {
     std::vector<double> values;
     double before = 0;
-    bool used = false;
 };
 
 class ThroughTimeSolver {
@@ -126,7 +125,7 @@ class ThroughTimeSolver {
             std::fill(nth(flows_, f).values.begin(), nth(flows_, f).values.end(), 0.0);
             return f;
         }
-        flows_.push_back({std::vector<double>(count_, 0.0), 0, true});
+        flows_.push_back({std::vector<double>(count_, 0.0), 0});
         return static_cast<int>(flows_.size()) - 1;
     }
     void give_back(int& f) {
@@ -374,7 +373,7 @@ class ThroughTimeSolver {
             note(i, "flow", r.outflow);
             note(i, "level", r.level);
         }
-        Flow part{{}, 0, true};
+        Flow part;
         for (std::size_t w = 0; w < pond.ways.size(); ++w) {
             const std::span<const double> of(r.ways.data() + w * count_, count_);
             double sum = 0;

@@ -5,9 +5,14 @@
 
 namespace culvert {
 
-std::vector<Point> grown_outline(const std::vector<Point>& p, double distance) {
+std::vector<Point> grown_outline(const std::vector<Point>& outline, double distance) {
+    // A corner given twice, or the first again as the last, is one corner.
+    std::vector<Point> p;
+    for (const Point& c : outline)
+        if (p.empty() || !(c == p.back())) p.push_back(c);
+    while (p.size() > 1 && p.front() == p.back()) p.pop_back();
     const std::size_t n = p.size();
-    if (n < 3 || !(distance > 0)) return p;
+    if (n < 3 || !(distance > 0)) return outline;
     double twice = 0;
     for (std::size_t i = 0; i < n; ++i) twice += p[i].x * p[(i + 1) % n].y - p[(i + 1) % n].x * p[i].y;
     const double side = twice > 0 ? 1 : -1;

@@ -100,7 +100,7 @@ class StoragePlacer {
             if (!(a.area > 0)) continue;
             const double length =
                 first_given({usable(c, &Catchment::path_length, not_given),
-                             c.flow_path.size() > 1 ? length_along(c.flow_path) : not_given, std::sqrt(a.area)});
+                             c.flow_path.size() > 1 ? culvert::length(c.flow_path) : not_given, std::sqrt(a.area)});
             a.plane_width =
                 first_given({usable(c, &Catchment::plane_width, not_given), a.area / std::max(length, 1.0)});
             a.plane_slope = std::max(1e-4, first_given({usable(c, &Catchment::path_slope, not_given), 0.01}));
@@ -112,12 +112,6 @@ class StoragePlacer {
         time_.area_begin.assign(net_.nodes.size() + 1, 0);
         for (const RunoffArea& a : time_.areas) ++time_.area_begin[static_cast<std::size_t>(a.node) + 1];
         for (std::size_t i = 0; i < net_.nodes.size(); ++i) time_.area_begin[i + 1] += time_.area_begin[i];
-    }
-    static double length_along(const std::vector<Point>& line) {
-        double sum = 0;
-        for (std::size_t i = 1; i < line.size(); ++i)
-            sum += std::hypot(line[i].x - line[i - 1].x, line[i].y - line[i - 1].y);
-        return sum > 0 ? sum : not_given;
     }
     /// Adds a land cover, or a catchment without any, parted into what is paved and what is not.
     void ground(RunoffArea& a, const Catchment& c, const LandCover* l) {

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/base/contract.h"
+#include "core/geometry/grown_outline.h"
 #include "core/network/through_time.h"
 
 namespace culvert {
@@ -13,29 +14,6 @@ double first_given(std::initializer_list<double> list) {
     for (const double v : list)
         if (!std::isnan(v)) return v;
     return not_given;
-}
-
-/// Area between an outline and the same one pushed outwards by a distance, corners kept: A + P d + d^2 sum tan(turn/2).
-struct Outline {
-    double area = 0, perimeter = 0, corners = 0;
-};
-Outline outline_of(const std::vector<Point>& p) {
-    Outline o;
-    const std::size_t n = p.size();
-    double twice = 0;
-    for (std::size_t i = 0; i < n; ++i) {
-        const Point &a = p[i], &b = p[(i + 1) % n];
-        twice += a.x * b.y - b.x * a.y;
-        o.perimeter += std::hypot(b.x - a.x, b.y - a.y);
-    }
-    const double side = twice > 0 ? 1 : -1;
-    for (std::size_t i = 0; i < n; ++i) {
-        const Point &a = p[i], &b = p[(i + 1) % n], &c = p[(i + 2) % n];
-        const double ux = b.x - a.x, uy = b.y - a.y, vx = c.x - b.x, vy = c.y - b.y;
-        o.corners += std::tan(side * std::atan2(ux * vy - uy * vx, ux * vx + uy * vy) / 2);
-    }
-    o.area = std::abs(twice) / 2;
-    return o;
 }
 
 }  // namespace
@@ -119,14 +97,13 @@ StageStorage storage_of(const Pond& p, std::string* fault) {
         } else if (p.storage_by == StorageBy::Outline) {
             if (p.outline.size() < 3) return at_fault("its outline is not drawn");
             if (std::string why = known({{p.depth, "depth"}}); !why.empty()) return at_fault(why);
-            const Outline o = outline_of(p.outline);
-            if (!(o.area > 0)) return at_fault("its outline has no area");
+            if (!(area(p.outline) > 0)) return at_fault("its outline has no area");
             std::vector<double> levels, areas;
             constexpr int steps = 24;
             for (int i = 0; i <= steps; ++i) {
                 const double z = p.depth * i / steps, d = z * (std::isnan(p.sides) ? 0 : p.sides);
                 levels.push_back(p.bottom + z);
-                areas.push_back(o.area + o.perimeter * d + o.corners * d * d);
+                areas.push_back(area(grown_outline(p.outline, d)));
             }
             s = StageStorage(levels, areas);
         } else {
