@@ -22,6 +22,7 @@
 #include "core/base/words.h"
 #include "core/design/design.h"
 #include "core/design/propose_design.h"
+#include "core/design/ties.h"
 #include "core/review/clashes.h"
 #include "core/review/policy.h"
 #include "exchange/file_review.h"
@@ -127,6 +128,7 @@ int run_check(const std::string& file, const std::string& event, bool json) {
     add(variant_findings(project));
     add(asset_findings(project, assets));
     add(clash_findings(project, clashes(project)));
+    if (has_ties(project)) add(tie_findings(project, follow_ties(project, cli::ground_beside(project, file))));
     FindingPolicy(project).apply(data);
     std::size_t count = 0, worst = 0;
     // One event at a time, each finding printed as soon as it has its words: memory for one event, whatever the number.

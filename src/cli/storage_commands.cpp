@@ -25,21 +25,21 @@ struct Given {
     double round = 0;
 };
 
-/// A table as it was asked for; JSON holds the shown numbers by their heads.
+/// A table as it was asked for. JSON holds numbers in SI by the heads of their columns, whatever the project shows.
 void print(const TextTable& t, const Given& g) {
     if (g.csv) std::cout << comma_separated(t);
     else if (!g.json) std::cout << render(t);
     else {
         Json out = Json::array();
-        for (const auto& row : t.rows) {
+        for (std::size_t k = 0; k < t.rows.size(); ++k) {
             Json o;
-            for (std::size_t i = 0; i < row.size(); ++i) {
-                std::string key = t.heads[i] + (t.units[i].empty() ? "" : " (" + t.units[i] + ")");
+            for (std::size_t i = 0; i < t.rows[k].size(); ++i) {
+                std::string key = t.heads[i];
                 while (o.contains(key)) key += " ";
-                double v = 0;
-                if (!t.left[i] && parse_double(row[i], v)) o[key] = v;
-                else if (row[i] == "–") o[key] = nullptr;
-                else o[key] = row[i];
+                const double v = t.si.empty() ? not_given : t.si[k][i];
+                if (std::isfinite(v)) o[key] = v;
+                else if (t.rows[k][i] == "–") o[key] = nullptr;
+                else o[key] = t.rows[k][i];
             }
             out.push_back(std::move(o));
         }
@@ -236,7 +236,7 @@ std::function<std::optional<int>()> add_storage_commands(CLI::App& app, Load loa
         c->add_option("project", g->file, "Project file, or demo")->required();
         if (at) c->add_option("structure", g->structure, "Structure, for example P1")->required();
         if (event) c->add_option("--event,-e", g->event, "Event by name or return period (default: all)");
-        c->add_flag("--json", g->json, "JSON in the project's units in place of a table");
+        c->add_flag("--json", g->json, "JSON in SI units in place of a table");
         c->add_flag("--csv", g->csv, "Comma-separated values in place of a table");
         list->emplace_back(c, run);
         return c;

@@ -5,6 +5,7 @@
 
 #include "core/base/numbers.h"
 #include "core/base/words.h"
+#include "core/model/cells.h"
 
 namespace culvert {
 namespace {
@@ -179,8 +180,7 @@ class Reader {
         const auto index = field_index(kind, field->text);
         if (!index) throw Misfit{what + "this field is not known here"};
         p.field = *index;
-        const Value model =
-            with_row_type(kind, [&]<class R>(std::type_identity<R>) { return get(R{}, fields_of<R>()[*index]); });
+        const Value model = blank_value(kind, *index);
         const FieldInfo& info = *infos_of(kind)[*index];
         try {
             p.before = read(*before, info, model);

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <unordered_map>
 
+#include "core/model/cells.h"
 #include "core/model/formula.h"
 
 namespace culvert {
@@ -18,18 +19,7 @@ Quantity quantity_of(const Project& project, Kind kind, std::uint64_t id, const 
         if (const Limit* l = project.limits.find(id)) return limit_quantity(l->kind);
     return info.quantity;
 }
-bool holds_number(Kind kind, std::size_t field) {
-    return with_row_type(kind, [&]<class R>(std::type_identity<R>) {
-        return std::holds_alternative<double R::*>(fields_of<R>()[field].member);
-    });
-}
-Value value_of(const Project& project, Kind kind, std::uint64_t id, std::size_t field) {
-    return with_row_type(kind, [&]<class R>(std::type_identity<R>) -> Value {
-        static const R blank{};
-        const R* row = project.table<R>().find(id);
-        return get(row ? *row : blank, fields_of<R>()[field]);
-    });
-}
+bool holds_number(Kind kind, std::size_t field) { return form_of(kind, field) == FieldForm::Number; }
 
 /// A head taken apart: "Rim (ft)" is Rim in ft; also "[ft]", "Rim, ft", "Rim / ft", and "Rim ft".
 struct Head {
@@ -145,9 +135,7 @@ std::string cell_text(const Project& project, Kind kind, std::uint64_t id, std::
     if (const auto* r = std::get_if<std::uint64_t>(&v)) {
         if (!*r) return {};
         for (const Kind k : {Kind::Structure, Kind::Pipe, Kind::Catchment, Kind::Street}) {
-            const bool there = with_row_type(
-                k, [&]<class R>(std::type_identity<R>) { return project.table<R>().find(*r) != nullptr; });
-            if (there) return element_name(project, k, *r);
+            if (has_row(project, k, *r)) return element_name(project, k, *r);
         }
         return {};
     }

@@ -169,17 +169,6 @@ SurfaceOffer make_surface(const SurfaceImport& import, const std::string& source
     return o;
 }
 
-std::string free_name(const Project& project, Kind kind, const std::string& like) {
-    std::set<std::string> used;
-    with_row_type(kind, [&]<class R>(std::type_identity<R>) {
-        if constexpr (requires(R r) { r.name; })
-            for (const R& row : project.table<R>()) used.insert(row.name);
-    });
-    std::string name = like;
-    for (int k = 2; used.contains(name); ++k) name = like + " " + std::to_string(k);
-    return name;
-}
-
 std::string numbered_name(const Project& project, Kind kind, const std::string& word) {
     for (int k = 1;; ++k)
         if (std::string name = word + " " + std::to_string(k); free_name(project, kind, name) == name) return name;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "core/model/cells.h"
 #include "core/model/edit.h"
 #include "exchange/assets.h"
 #include "exchange/dxf_read.h"
@@ -53,8 +54,6 @@ Edit surface_edit(const Project& project, AssetStore& assets, const SurfaceOffer
 /// A drawing or picture as a background, kept as the file's own bytes.
 Edit background_edit(const Project& project, AssetStore& assets, const SiteOffer& offer);
 
-/// A name like the one given that no row of the kind has.
-std::string free_name(const Project& project, Kind kind, const std::string& like);
 /// The word with the first number that makes a free name: "Street 3".
 std::string numbered_name(const Project& project, Kind kind, const std::string& word);
 

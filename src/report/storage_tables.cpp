@@ -28,9 +28,18 @@ class Columns {
         t_.units.emplace_back(u_.unit(q).symbol);
         t_.left.push_back(false);
     }
-    void row() { t_.rows.emplace_back(); }
-    void put(std::string text) { t_.rows.back().push_back(std::move(text)); }
-    void put(double v, Q q) { t_.rows.back().push_back(u_.number(v, q)); }
+    void row() {
+        t_.rows.emplace_back();
+        t_.si.emplace_back();
+    }
+    void put(std::string text) {
+        t_.rows.back().push_back(std::move(text));
+        t_.si.back().push_back(not_given);
+    }
+    void put(double v, Q q) {
+        t_.rows.back().push_back(u_.number(v, q));
+        t_.si.back().push_back(v);
+    }
     TextTable take() { return std::move(t_); }
 
   private:
@@ -87,11 +96,8 @@ TextTable catchment_table(const Project& project, const EventResult& r) {
     c.words("catchment");
     c.words("drains to");
     c.numbers("area", Q::Area);
-    c.numbers("Tc", Q::Duration);
-    for (const char* head : {"rain", "infiltrated", "held", "runoff"}) c.numbers(head, Q::Size);
-    c.numbers("volume", Q::Volume);
-    c.numbers("peak", Q::Flow);
-    c.numbers("peak at", Q::Duration);
+    for (const ResultField& f : result_fields(ResultOn::Area))
+        if (f.shown & in_table) c.numbers(std::string(f.head), f.quantity);
     if (!r.network->through_time) return c.take();
     const auto& areas = r.network->through_time->areas;
     std::vector<std::size_t> order(areas.size());
@@ -99,19 +105,12 @@ TextTable catchment_table(const Project& project, const EventResult& r) {
     const auto name = [&](std::size_t i) { return element_name(project, Kind::Catchment, areas[i].catchment.value); };
     std::sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) { return name(a) < name(b); });
     for (const std::size_t i : order) {
-        const RunoffSummary& s = nth(r.runoffs, i);
         c.row();
         c.put(name(i));
         c.put(element_name(project, Kind::Structure, nth(r.network->nodes, areas[i].node).structure.value));
         c.put(areas[i].area, Q::Area);
-        c.put(areas[i].time, Q::Duration);
-        for (const double depth : {s.rain, s.infiltrated, s.held, s.runoff}) {
-            const Unit& unit = u.unit(Q::Size);
-            c.put(fixed(depth / unit.factor, unit.symbol == "mm" ? 1 : 2));
-        }
-        c.put(s.runoff * areas[i].area, Q::Volume);
-        c.put(s.peak, Q::Flow);
-        c.put(s.peak_time, Q::Duration);
+        for (const ResultField& f : result_fields(ResultOn::Area))
+            if (f.shown & in_table) c.put(f.value(r, i), f.quantity);
     }
     return c.take();
 }

@@ -147,6 +147,14 @@ Json result_json(const Project& project, const EventResult& result) {
             row["verdict"] = verdict_words[static_cast<std::size_t>((links ? rev.links : rev.nodes)[i])];
             out[links ? "pipes" : "structures"].push_back(std::move(row));
         }
+    for (std::size_t i = 0; i < result.runoffs.size(); ++i) {
+        const std::uint64_t id = net.through_time->areas[i].catchment.value;
+        Json row;
+        row["catchment"] = element_name(project, Kind::Catchment, id);
+        row["id"] = id_text(id);
+        for (const ResultField& f : result_fields(ResultOn::Area)) row[std::string(f.key)] = number(f.value(result, i));
+        out["catchments"].push_back(std::move(row));
+    }
     for (const Series& s : result.series) {
         Json values = Json::array();
         for (const double v : s.values) values.push_back(number(v));

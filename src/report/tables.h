@@ -17,6 +17,8 @@ struct TextTable {
     std::vector<std::string> units;  ///< one a column, empty where there is none
     std::vector<std::vector<std::string>> rows;
     std::vector<bool> left;  ///< columns of words
+    std::vector<std::vector<double>> si =
+        {};  ///< as rows: numbers in SI, NaN for words; empty where only words are kept
 };
 /// Columns of equal width, numbers to the right; counts characters, not bytes.
 std::string render(const TextTable& table);

@@ -284,6 +284,26 @@ class TestProfileWindow : public QObject {
         QCOMPARE(d().project().outfall_levels.size(), std::size_t{1});
         const double level = d().project().outfall_levels.begin()->level;
         QVERIFY(level > 46.5 && level < 47);  // the invert at A3 is 46.58
+        // None of its name, none near: the structure is chosen from a list that takes typing.
+        trunk.structures.change(5)->name = "T9";
+        for (const Structure& s : std::vector<Structure>(trunk.structures.begin(), trunk.structures.end()))
+            trunk.structures.change(s.id)->x += 5000, trunk.structures.change(s.id)->name += " far";
+        const QString far_path = folder_.filePath("far.culvert");
+        QVERIFY(save_project(trunk, far_path.toStdString()).ok);
+        window_->take_outer_levels({5}, far_path);
+        CommandBar* bar = window_->command_bar();
+        QTRY_VERIFY(bar->isVisible());
+        QVERIFY(bar->line()->placeholderText().contains("far.culvert"));
+        QTest::keyClicks(bar->line(), "a5 f");
+        QCOMPARE(bar->list()->count(), 1);
+        QTest::keyClick(bar->line(), Qt::Key_Return);
+        QTRY_VERIFY_WITH_TIMEOUT(d().has_pending(), 20000);
+        d().commit_pending();
+        QVERIFY(d().project().outfall_levels.begin()->source.find("A5 far") != std::string::npos);
+        QCOMPARE(d().project().outfall_levels.begin()->level, level);
+        bar->open();  // an ordinary bar again
+        QVERIFY(bar->list()->count() > 1 && !bar->line()->placeholderText().contains("far.culvert"));
+        bar->hide();
         window_->take_outer_levels({5}, folder_.filePath("none.culvert"));
         QTRY_VERIFY(window_->notice()->said().contains("none.culvert"));
     }

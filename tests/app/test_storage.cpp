@@ -5,6 +5,7 @@
 #include "app/card/card.h"
 #include "app/charts/storage_view.h"
 #include "app/kit/theme.h"
+#include "app/plan/plan_tool.h"
 #include "app/window/drawer.h"
 #include "app/window/main_window.h"
 #include "core/analysis/result_fields.h"
@@ -98,6 +99,18 @@ class TestStorage : public QObject {
         const double stands = f.view()->time();
         QTest::keyClick(f.view(), Qt::Key_Right);
         QCOMPARE(f.view()->time(), stands + 60);
+        // The plan shows the pond at that time in this stage, and as high as it comes in the others.
+        const auto now = f.document.result();
+        const StructureId at{find_element(f.document.project(), "P1").id};
+        const double shown = f.window.plan()->pond_level(*now, at);
+        QVERIFY(
+            std::abs(shown - f.view()->series("level")->values[static_cast<std::size_t>(f.view()->time() / 60 - 0.5)]) <
+            1e-12);
+        QVERIFY(shown < now->ponds[0].level - 0.01);
+        f.window.actions().find("stage.levels")->trigger();
+        QCOMPARE(f.window.plan()->pond_level(*now, at), now->ponds[0].level);
+        f.window.actions().find("stage.storage")->trigger();
+        QCOMPARE(f.window.plan()->pond_level(*now, at), shown);
         // The chart as files.
         QTemporaryDir folder;
         for (const char* name : {"pond.svg", "pond.pdf", "pond.png"}) {
@@ -283,8 +296,70 @@ class TestStorage : public QObject {
         QVERIFY(p.outline.size() == 4 && std::abs(area(p.outline) - 1200) < 60);
         QCOMPARE(f.document.project().structures.find(p.structure.value)->kind, StructureKind::Pond);
         QVERIFY(!storage_of(p).empty());
+        // A contour of a pond whose space is given by levels joins them: half a metre above the last without ground.
+        {
+            Editing e(f.document.project(), "by areas");
+            e.set(Kind::Pond, p.id, "levels", std::vector<double>{45, 46});
+            e.set(Kind::Pond, p.id, "areas", std::vector<double>{200, 700});
+            e.set(Kind::Pond, p.id, "storage_by", StorageBy::Areas);
+            f.document.commit(e.take());
+        }
+        const std::uint64_t row = p.id;
+        f.document.select({{Kind::Structure, p.structure.value}});
+        f.window.plan()->set_tool("pond");
+        QVERIFY(f.window.plan()->tool().hint().contains("contour"));
+        for (const QPointF c : {QPointF(590, 140), QPointF(650, 140), QPointF(650, 190), QPointF(590, 190)}) {
+            const QPointF at = f.window.plan()->to_screen(c);
+            f.mouse(QEvent::MouseButtonPress, f.window.plan(), at);
+            f.mouse(QEvent::MouseButtonRelease, f.window.plan(), at);
+        }
+        QTest::keyClick(f.window.plan(), Qt::Key_Return);
+        const Pond& drawn = *f.document.project().ponds.find(row);
+        QCOMPARE(drawn.levels.size(), std::size_t{3});
+        const double ground = f.document.ground_level({590, 140});
+        if (std::isnan(ground)) QCOMPARE(drawn.levels, (std::vector<double>{45, 46, 46.5}));
+        const auto contour = std::find_if(drawn.areas.begin(), drawn.areas.end(), [](double a) { return a > 1000; });
+        QVERIFY2(contour != drawn.areas.end() && std::abs(*contour - 3000) < 400,
+                 qPrintable(QString("%1 %2 %3").arg(drawn.areas[0]).arg(drawn.areas[1]).arg(drawn.areas[2])));
+        f.document.undo();
+        QCOMPARE(f.document.project().ponds.find(row)->levels.size(), std::size_t{2});
+        f.document.undo();
         f.document.undo();
         QCOMPARE(f.document.project().ponds.size(), std::size_t{0});
+    }
+    /// What catchments make of the rain stands in their ledger, tooltip and card, from the one catalogue.
+    void catchments_have_results() {
+        Fixture f;
+        f.open();
+        f.event("10 years");
+        LedgerModel* model = f.window.drawer()->ledger()->model();
+        model->set_kind(Kind::Catchment);
+        const auto column = [&](const QString& head) {
+            for (int c = 0; c < model->columnCount(); ++c)
+                if (model->headerData(c, Qt::Horizontal, Qt::DisplayRole).toString().contains(head)) return c;
+            return -1;
+        };
+        const int peak = column("Peak of the area"), runoff = column("Runoff share");
+        QVERIFY(peak > 0 && runoff > 0 && model->rowCount() > 3);
+        const auto r = f.document.result();
+        const ThroughTime& t = *r->network->through_time;
+        for (int row = 0; row < model->rowCount(); ++row) {
+            const std::uint64_t id = model->id_of(row);
+            for (std::size_t i = 0; i < t.areas.size(); ++i)
+                if (t.areas[i].catchment.value == id) {
+                    QCOMPARE(model->data(model->index(row, runoff), Qt::UserRole).toDouble(),
+                             r->runoffs[i].runoff / r->runoffs[i].rain);
+                    QCOMPARE(model->data(model->index(row, peak), Qt::UserRole).toDouble(),
+                             r->runoffs[i].peak / t.areas[i].area);
+                }
+        }
+        // The rational method knows none of it.
+        Editing e(f.document.project(), "rational");
+        e.set(Kind::Settings, settings_id, "runoff_by", RunoffBy::Rational);
+        f.document.commit(e.take());
+        QCOMPARE(column("Runoff share"), -1);
+        f.document.undo();
+        QVERIFY(column("Runoff share") > 0);
     }
 };
 

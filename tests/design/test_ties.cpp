@@ -100,9 +100,19 @@ class TestTies : public QObject {
         QVERIFY(close(invert(p, 101, true), 108.4) && close(invert(p, 103, false), 106.5));
         QVERIFY(follow_ties(p, {}).edit.empty());  // all is as tied
         QCOMPARE(follow_ties(p, {}).ties, 2);
+        QVERIFY(has_ties(p) && tie_findings(p, follow_ties(p, {})).empty());
         p.structures.change(1)->rim = 111;
         const TiesFollowed f = follow_ties(p, {});
         QCOMPARE(f.moved, 1);
+        // It says so by itself: where, what the tie is, what it gives now.
+        const std::vector<Finding> said = tie_findings(p, f);
+        QCOMPARE(said.size(), std::size_t{1});
+        QVERIFY(said[0].element == (ElementRef{Kind::Pipe, 101}));
+        QCOMPARE(said[0].field, std::string("invert_from"));
+        QVERIFY2(said[0].detail.find("108.400 m") != std::string::npos &&
+                     said[0].detail.find("rim - 1.6 m") != std::string::npos &&
+                     said[0].detail.find("109.400 m") != std::string::npos,
+                 said[0].detail.c_str());
         const Project before = p;
         apply(p, f.edit);
         QVERIFY(close(invert(p, 101, true), 109.4) && close(invert(p, 103, false), 106.5));

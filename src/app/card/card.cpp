@@ -308,7 +308,8 @@ void Card::add_event() {
     add_field(Kind::Event, e->id, "depth");
     if (e->given == RainGiven::Uniform || e->given == RainGiven::OwnPattern)
         add_field(Kind::Event, e->id, "storm_length");
-    if (e->given == RainGiven::OwnPattern) add_field(Kind::Event, e->id, "pattern_shares");
+    if (e->given == RainGiven::OwnPattern)
+        for (const char* key : {"pattern_shares", "pattern_times"}) add_field(Kind::Event, e->id, key);
 }
 
 void Card::set_first(CardPart part) {

@@ -111,7 +111,7 @@ void Card::add_results() {
         const Theme& t = theme();
         const auto r = document_.result();
         const ElementRef element = document_.selected();
-        if (!r || r->network->node_of(element) == no_node) return 0.0;
+        if (!r || result_index(*r, results_of(element.kind), element) < 0) return 0.0;
         const UnitSet u = document_.units();
         p.setPen(QPen(t.hairline, 1));
         p.drawLine(QPointF(0, 4.5), QPointF(width, 4.5));
@@ -126,7 +126,7 @@ void Card::add_results() {
         if (!results_open_) return 30.0;
         p.setOpacity(document_.dimmed() ? 0.45 : 1);
         double y = 30;
-        for (const ResultField& f : result_fields(element.kind == Kind::Pipe ? ResultOn::Link : ResultOn::Node)) {
+        for (const ResultField& f : result_fields(results_of(element.kind))) {
             p.setFont(lettering(8.5));
             p.setPen(t.quiet);
             p.drawText(QPointF(0, y + 12), text(f.label));

@@ -125,6 +125,7 @@ void StorageView::gather() {
             if (const Series* s = series("flow")) {
                 const auto most = std::max_element(s->values.begin(), s->values.end());
                 time_ = (static_cast<double>(most - s->values.begin()) + 1) * s->step;
+                emit time_chosen(time_);
             }
     }
     say_at(time_);
@@ -198,6 +199,7 @@ void StorageView::set_time(double seconds) {
     time_ = std::clamp(seconds, first_, last_);
     say_at(time_);
     update();
+    emit time_chosen(time_);
 }
 void StorageView::say_at(double time) {
     const UnitSet u = document_.units();

@@ -30,7 +30,7 @@ class StorageView : public QWidget {
     [[nodiscard]] StructureId structure() const { return structure_; }
     /// Time of the cursor, s from the beginning of the rain.
     [[nodiscard]] double time() const { return time_; }
-    void set_time(double seconds);
+    void set_time(double seconds);  ///< `time_chosen` says so
     [[nodiscard]] QString readout() const { return readout_; }
     [[nodiscard]] QComboBox* pictures() const { return pictures_; }
     /// What is charted of the viewed event, by its key; null where it is not there.
@@ -53,6 +53,7 @@ class StorageView : public QWidget {
 
   signals:
     void outlet_wanted(culvert::StructureId structure);  ///< the first one, or another
+    void time_chosen(double seconds);                    ///< the water is shown at this time
 
   protected:
     void paintEvent(QPaintEvent*) override;
@@ -96,7 +97,7 @@ class StorageView : public QWidget {
     std::vector<SiteHydrographs> others_;  ///< of all events, where they are known
     std::uint64_t others_of_ = 0;          ///< revision of others_
     double allowed_ = not_given, required_ = not_given;
-    double time_ = 0, first_ = 0, last_ = 1;  ///< shown part of the time, s
+    double time_ = -1, first_ = 0, last_ = 1;  ///< shown part of the time, s
     bool zoomed_ = false, dirty_ = true, dragging_time_ = false;
     std::uint64_t dragged_ = 0;
     double drag_from_ = 0, drag_level_ = 0, drag_low_ = 0;

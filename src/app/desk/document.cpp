@@ -49,6 +49,9 @@ Document::Document(QObject* parent, std::shared_ptr<AssetStore> assets)
     crossing_.setSingleShot(true);
     crossing_.setInterval(60);
     connect(&crossing_, &QTimer::timeout, this, &Document::seek_clashes);
+    tying_.setSingleShot(true);
+    tying_.setInterval(150);
+    connect(&tying_, &QTimer::timeout, this, &Document::seek_stale_ties);
     set_project(new_project(UnitSystem::Si));
 }
 
@@ -68,6 +71,7 @@ void Document::touched(const ChangeSet& what) {
     site_.update(project_);
     check_outlines();
     check_crossings();
+    check_ties();
     emit changed(what);
     if (gone) emit selection_changed();
 }
@@ -231,6 +235,9 @@ void Document::set_project(Project project, const QString& path, bool lock) {
     outlined_ = {};
     outliner_.cancel();
     crosser_.cancel();
+    tier_.cancel();
+    tie_findings_.clear();
+    tied_ = {};
     clash_findings_.clear();
     clashes_.clear();
     crossed_ = {};

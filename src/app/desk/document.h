@@ -190,6 +190,8 @@ class Document : public QObject {
     [[nodiscard]] JournalBase journal_base() const;
     void check_outlines();
     void check_crossings();
+    void check_ties();
+    void seek_stale_ties();
     void seek_clashes();
     void check_site();
     void gather_findings();
@@ -224,6 +226,9 @@ class Document : public QObject {
     std::vector<Clash> clashes_;
     Project crossed_;  ///< whose lines were last looked at
     QTimer crossing_;  ///< waits for a moment of rest
+    std::vector<Finding> tie_findings_;
+    Project tied_;  ///< whose ties were last looked at
+    QTimer tying_;  ///< waits for a moment of rest
     Table<Variant> seen_variants_;
     Table<Catchment> outlined_;  ///< catchments whose outlines were last looked at
     std::uint64_t revision_ = 1, generation_ = 0;
@@ -245,7 +250,7 @@ class Document : public QObject {
     std::shared_ptr<Solver> solver_ = std::make_shared<Solver>();
     Task::Failed say_ = [this](const QString& why) { emit failed(why); };
     Task opener_{this, say_}, saver_{this, say_}, issuer_{this, say_};
-    Task worker_{this, say_}, outliner_{this, say_}, crosser_{this, say_};
+    Task worker_{this, say_}, outliner_{this, say_}, crosser_{this, say_}, tier_{this, say_};
     Advice advice_{[this] { return basis(); }, say_};
     // Tasks stand last: they are stopped first.
 };

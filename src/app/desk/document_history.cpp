@@ -8,6 +8,7 @@
 #include "app/desk/text.h"
 #include "core/base/words.h"
 #include "core/design/site.h"
+#include "core/design/ties.h"
 #include "core/review/policy.h"
 #include "exchange/edit_text.h"
 #include "exchange/file_review.h"
@@ -159,6 +160,7 @@ void Document::gather_findings() {
     }
     data_findings_.insert(data_findings_.end(), variant_findings_.begin(), variant_findings_.end());
     data_findings_.insert(data_findings_.end(), clash_findings_.begin(), clash_findings_.end());
+    data_findings_.insert(data_findings_.end(), tie_findings_.begin(), tie_findings_.end());
     FindingPolicy(project_).apply(data_findings_);
 }
 
@@ -184,6 +186,31 @@ void Document::seek_clashes() {
             if (!news) return;
             gather_findings();
             advice_.later();
+            emit results_changed({false, false, true});
+        });
+    });
+}
+
+/// Ties wait for a moment of rest too: what they follow may be dragged.
+void Document::check_ties() {
+    const auto same = [this](auto table) { return (tied_.*table).same(project_.*table); };
+    if (same(&Project::structures) && same(&Project::pipes) && same(&Project::structure_types) &&
+        same(&Project::settings_rows) && same(&Project::surfaces))
+        return;
+    tied_ = project_;
+    tier_.cancel();
+    tying_.start();
+}
+void Document::seek_stale_ties() {
+    if (!has_ties(project_) && tie_findings_.empty()) return;
+    tier_.run([this, project = project_, ground = site_ground().ground, generation = generation_](const Turn& turn) {
+        std::vector<Finding> said;
+        if (has_ties(project)) said = tie_findings(project, follow_ties(project, ground, turn.stop));
+        if (turn.stop.stop_requested()) return;
+        turn.tell([this, said = std::move(said), generation]() mutable {
+            if (generation != generation_ || (said.empty() && tie_findings_.empty())) return;
+            tie_findings_ = std::move(said);
+            gather_findings();
             emit results_changed({false, false, true});
         });
     });

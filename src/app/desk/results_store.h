@@ -4,6 +4,7 @@
 #include <map>
 
 #include "core/analysis/solver.h"
+#include "core/model/cells.h"
 #include "core/review/review.h"
 
 namespace culvert::app {
@@ -73,11 +74,7 @@ class Selection {
     }
     /// Elements that the project has no more; whether there were any.
     bool drop_missing(const Project& project) {
-        return std::erase_if(elements_, [&](ElementRef e) {
-                   return with_row_type(e.kind, [&]<class R>(std::type_identity<R>) {
-                       return project.table<R>().find(e.id) == nullptr;
-                   });
-               }) > 0;
+        return std::erase_if(elements_, [&](ElementRef e) { return !has_row(project, e.kind, e.id); }) > 0;
     }
     void clear() { elements_.clear(); }
 

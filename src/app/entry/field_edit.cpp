@@ -11,6 +11,7 @@
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "core/model/cells.h"
 #include "core/model/way_back.h"
 #include "exchange/paste_table.h"
 
@@ -131,19 +132,8 @@ void FieldEdit::offer() {
     });
 }
 
-Value FieldEdit::value() const {
-    return with_row_type(kind_, [&]<class R>(std::type_identity<R>) -> Value {
-        const R* row = document_.project().table<R>().find(id_);
-        static const R blank{};
-        return get(row ? *row : blank, fields_of<R>()[field_]);
-    });
-}
-Origin FieldEdit::origin() const {
-    return with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
-        const R* row = document_.project().table<R>().find(id_);
-        return row ? row->origin[field_] : Origin::Default;
-    });
-}
+Value FieldEdit::value() const { return value_of(document_.project(), kind_, id_, field_); }
+Origin FieldEdit::origin() const { return origin_of(document_.project(), kind_, id_, field_); }
 Quantity FieldEdit::quantity() const {
     if (kind_ == Kind::Limit && info_->key == "value")
         if (const Limit* l = document_.project().limits.find(id_)) return limit_quantity(l->kind);
@@ -209,9 +199,7 @@ void FieldEdit::say(const QString& t, bool wrong) {
 
 void FieldEdit::put(Value v) {
     Edit edit;
-    const bool stands = with_row_type(
-        kind_, [&]<class R>(std::type_identity<R>) { return document_.project().table<R>().find(id_) != nullptr; });
-    if (!stands && make_) edit = make_(std::move(v));
+    if (make_ && !has_row(document_.project(), kind_, id_)) edit = make_(std::move(v));
     else {
         Editing e(document_.project(),
                   std::string(info_->label) + " of " + element_name(document_.project(), kind_, id_));
@@ -236,13 +224,7 @@ void FieldEdit::accept() {
             return;
         }
         if (info_->key == "name" && !typed.isEmpty()) {
-            const bool used = with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
-                if constexpr (requires(R r) { r.name; })
-                    for (const R& other : document_.project().table<R>())
-                        if (other.id != id_ && other.name == plain(typed)) return true;
-                return false;
-            });
-            if (used) {
+            if (name_taken(document_.project(), kind_, plain(typed), id_)) {
                 say("\"" + typed + "\" is already the name of another " + text(kind_name(kind_)) + ".", true);
                 return;
             }

@@ -7,6 +7,7 @@
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "app/ledger/ledger.h"
+#include "core/model/cells.h"
 #include "core/model/formula.h"
 #include "exchange/site_import.h"
 
@@ -84,9 +85,7 @@ void Ledger::fill_down() {
         const auto field = static_cast<std::size_t>(model_->field_of(c));
         const FieldInfo& info = *infos_of(kind)[field];
         if (info.key == "name") continue;  // names stay unique
-        const Value top = with_row_type(kind, [&]<class R>(std::type_identity<R>) -> Value {
-            return get(*document_.project().table<R>().find(model_->id_of(rows.front())), fields_of<R>()[field]);
-        });
+        const Value top = value_of(document_.project(), kind, model_->id_of(rows.front()), field);
         for (std::size_t i = 1; i < rows.size(); ++i) e.set(kind, model_->id_of(rows[i]), info.key, top);
     }
     Edit edit = e.take();
@@ -153,22 +152,12 @@ void Ledger::change_chosen(const QString& typed) {
 void Ledger::add_row() {
     const Kind kind = model_->kind();
     const QModelIndex now = table_->currentIndex();
-    with_row_type(kind, [&]<class R>(std::type_identity<R>) {
-        const R* like = now.isValid() ? document_.project().table<R>().find(model_->id_of(now.row())) : nullptr;
-        R row = like ? *like : R{};
-        row.id = random_id();
-        row.foreign.clear();
-        if constexpr (requires { row.name; })
-            row.name = free_name(document_.project(), kind, row.name.empty() ? std::string(kind_name(kind)) : row.name);
-        Editing e(document_.project(), "Add a " + std::string(kind_name(kind)));
-        const std::uint64_t id = row.id;
-        e.insert(std::move(row));
-        document_.commit(e.take());
-        if (const int r = model_->row_of(id); r >= 0) {
-            table_->setCurrentIndex(model_->index(r, 0));
-            table_->scrollTo(model_->index(r, 0));
-        }
-    });
+    std::uint64_t id = 0;
+    document_.commit(one_more(document_.project(), kind, now.isValid() ? model_->id_of(now.row()) : 0, id));
+    if (const int r = model_->row_of(id); r >= 0) {
+        table_->setCurrentIndex(model_->index(r, 0));
+        table_->scrollTo(model_->index(r, 0));
+    }
 }
 
 void Ledger::delete_rows() {

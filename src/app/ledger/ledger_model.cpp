@@ -9,6 +9,7 @@
 #include <numeric>
 
 #include "app/kit/theme.h"
+#include "core/model/cells.h"
 #include "core/model/formula.h"
 #include "core/model/lay.h"
 #include "exchange/paste_table.h"
@@ -16,11 +17,13 @@
 namespace culvert::app {
 namespace {
 
-/// What the ledger shows beside a kind's fields: the catalogue's results that belong to it.
-std::vector<const ResultField*> results_of(Kind kind) {
+/// What the ledger shows beside a kind's fields: the catalogue's results that belong to it. What catchments make of
+/// the rain is known through time alone.
+std::vector<const ResultField*> columns_of(Kind kind, const Project& project) {
     std::vector<const ResultField*> list;
-    if (kind == Kind::Pipe || kind == Kind::Structure)
-        for (const ResultField& f : result_fields(kind == Kind::Pipe ? ResultOn::Link : ResultOn::Node))
+    const bool through_time = project.settings().runoff_by != RunoffBy::Rational;
+    if (kind == Kind::Pipe || kind == Kind::Structure || (kind == Kind::Catchment && through_time))
+        for (const ResultField& f : result_fields(results_of(kind)))
             if (f.shown & in_ledger) list.push_back(&f);
     // Not of an event: an outline is measured.
     static const ResultField measured{"measured",   "Measured", "measured", Quantity::Area,       ResultOn::Node,
@@ -48,7 +51,8 @@ QString sort_key(const QString& name) {
 LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
     connect(&document_, &Document::changed, this, [this](const ChangeSet& what) {
         // Names of structures stand in the rows of pipes, catchments and paths.
-        if (what.resizes(kind_)) reload();
+        if (what.touches(Kind::Settings) && results_ != columns_of(kind_, document_.project())) set_kind(kind_);
+        else if (what.resizes(kind_)) reload();
         else if (!order_.empty() &&
                  (what.touches(kind_) || what.touches(Kind::Structure) || what.touches(Kind::Settings)))
             emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
@@ -64,20 +68,17 @@ void LedgerModel::set_kind(Kind kind) {
     beginResetModel();
     kind_ = kind;
     fields_.clear();
-    results_ = results_of(kind);
+    results_ = columns_of(kind, document_.project());
     filter_.clear();
     compared_ = -1;
     show_ = Show::All;
     const auto infos = infos_of(kind);
-    with_row_type(kind, [&]<class R>(std::type_identity<R>) {
-        for (std::size_t i = 0; i < infos.size(); ++i) {
-            const Field<R>& f = fields_of<R>()[i];
-            const bool list = std::holds_alternative<std::vector<Point> R::*>(f.member) ||
-                              std::holds_alternative<std::vector<double> R::*>(f.member);
-            const bool inner = f.key == "asset" || f.key == "changes";
-            if (!list && !inner) fields_.push_back(i);
-        }
-    });
+    for (std::size_t i = 0; i < infos.size(); ++i) {
+        const FieldForm form = form_of(kind, i);
+        const bool list = form == FieldForm::Places || form == FieldForm::Numbers;
+        const bool inner = infos[i]->key == "asset" || infos[i]->key == "changes";
+        if (!list && !inner) fields_.push_back(i);
+    }
     ids_.clear();
     order_.clear();
     endResetModel();
@@ -91,11 +92,7 @@ void LedgerModel::set_kind(Kind kind) {
 }
 
 void LedgerModel::reload() {
-    std::vector<std::uint64_t> ids;
-    with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
-        ids.reserve(document_.project().table<R>().size());
-        for (const R& row : document_.project().table<R>()) ids.push_back(row.id);
-    });
+    std::vector<std::uint64_t> ids = culvert::ids_of(document_.project(), kind_);
     if (ids != ids_) {
         ids_ = std::move(ids);
         arrange();
@@ -116,23 +113,18 @@ void LedgerModel::arrange() {
         if (numbers)
             for (const std::uint32_t i : order_)
                 keys[i].number = result_value(ids_[i], static_cast<std::size_t>(c) - fields_.size());
-        else
-            with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
-                const Field<R>& f = fields_of<R>()[fields_[static_cast<std::size_t>(c)]];
-                numbers = std::holds_alternative<double R::*>(f.member);
-                for (const std::uint32_t i : order_) {
-                    const R* row = document_.project().table<R>().find(ids_[i]);
-                    if (numbers) keys[i].number = row->*std::get<double R::*>(f.member);
-                    else if constexpr (std::is_same_v<R, Pipe>)
-                        keys[i].text =
-                            sort_key(f.key == "name" ? text(pipe_name(document_.project(), *row))
-                                                     : text(cell_text(document_.project(), kind_, row->id,
-                                                                      fields_[static_cast<std::size_t>(c)])));
-                    else
-                        keys[i].text = sort_key(
-                            text(cell_text(document_.project(), kind_, row->id, fields_[static_cast<std::size_t>(c)])));
-                }
-            });
+        else {
+            const Project& project = document_.project();
+            const std::size_t field = fields_[static_cast<std::size_t>(c)];
+            const bool pipe_names = kind_ == Kind::Pipe && infos_of(kind_)[field]->key == "name";
+            numbers = form_of(kind_, field) == FieldForm::Number;
+            for (const std::uint32_t i : order_) {
+                if (numbers) keys[i].number = number_of(project, kind_, ids_[i], field);
+                else
+                    keys[i].text = sort_key(text(pipe_names ? pipe_name(project, *project.pipes.find(ids_[i]))
+                                                            : cell_text(project, kind_, ids_[i], field)));
+            }
+        }
         const bool down = sort_order_ == Qt::DescendingOrder;
         std::stable_sort(order_.begin(), order_.end(), [&](std::uint32_t a, std::uint32_t b) {
             if (!numbers) return down ? keys[b].text < keys[a].text : keys[a].text < keys[b].text;
@@ -172,15 +164,11 @@ bool LedgerModel::passes(std::uint64_t id) const {
         QString words;
         bool is_number = c >= fields_.size();
         if (is_number) number = result_value(id, c - fields_.size());
-        else
-            with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
-                const Field<R>& f = fields_of<R>()[fields_[c]];
-                const R* row = document_.project().table<R>().find(id);
-                if (const auto* m = std::get_if<double R::*>(&f.member)) {
-                    is_number = true;
-                    number = row->*(*m);
-                } else words = text(cell_text(document_.project(), kind_, id, fields_[c]));
-            });
+        else {
+            is_number = form_of(kind_, fields_[c]) == FieldForm::Number;
+            if (is_number) number = number_of(document_.project(), kind_, id, fields_[c]);
+            else words = text(cell_text(document_.project(), kind_, id, fields_[c]));
+        }
         if (is_number) {
             const double tolerance = std::abs(compared_number_) * 1e-9;
             if (comparison_ == "=") return std::abs(number - compared_number_) <= tolerance;
@@ -192,21 +180,16 @@ bool LedgerModel::passes(std::uint64_t id) const {
         return words.compare(compared_text_, Qt::CaseInsensitive) == 0;
     }
     // Every typed word stands in one of the row's words.
-    return with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
-        const R* row = document_.project().table<R>().find(id);
-        QString all;
-        if constexpr (std::is_same_v<R, Pipe>) all = text(pipe_name(document_.project(), *row)) + " ";
-        for (const std::size_t i : fields_) {
-            const Field<R>& f = fields_of<R>()[i];
-            if (const auto* s = std::get_if<std::string R::*>(&f.member)) {
-                if (!(row->*(*s)).empty()) all += text(row->*(*s)) + " ";
-            } else if (!std::holds_alternative<double R::*>(f.member) && !std::holds_alternative<bool R::*>(f.member))
-                all += text(cell_text(document_.project(), kind_, id, i)) + " ";
-        }
-        for (const QString& word : filter_.split(' ', Qt::SkipEmptyParts))
-            if (!all.contains(word, Qt::CaseInsensitive)) return false;
-        return true;
-    });
+    const Project& project = document_.project();
+    QString all;
+    if (kind_ == Kind::Pipe)
+        if (const Pipe* p = project.pipes.find(id)) all = text(pipe_name(project, *p)) + " ";
+    for (const std::size_t i : fields_)
+        if (const FieldForm form = form_of(kind_, i); form != FieldForm::Number && form != FieldForm::YesNo)
+            if (const std::string words = cell_text(project, kind_, id, i); !words.empty()) all += text(words) + " ";
+    for (const QString& word : filter_.split(' ', Qt::SkipEmptyParts))
+        if (!all.contains(word, Qt::CaseInsensitive)) return false;
+    return true;
 }
 
 QString LedgerModel::set_filter(const QString& typed, Show show) {
@@ -264,7 +247,7 @@ int LedgerModel::columnCount(const QModelIndex& parent) const {
 }
 
 double LedgerModel::result_value(std::uint64_t id, std::size_t column) const {
-    if (kind_ == Kind::Catchment) {
+    if (!results_[column]->value) {  // measured
         const Catchment* c = document_.project().catchments.find(id);
         return c && c->outline.size() > 2 ? area(c->outline) : not_given;
     }
@@ -336,48 +319,43 @@ QVariant LedgerModel::data(const QModelIndex& at, int role) const {
     if (role != Qt::DisplayRole && role != Qt::EditRole && role != Qt::UserRole && role != Qt::ForegroundRole &&
         role != Qt::TextAlignmentRole && role != Qt::ToolTipRole && role != Qt::CheckStateRole)
         return {};
-    return with_row_type(kind_, [&]<class R>(std::type_identity<R>) -> QVariant {
-        const R* row = document_.project().table<R>().find(id);
-        if (!row) return {};
-        const Field<R>& f = fields_of<R>()[fields_[column]];
-        if (role == Qt::ForegroundRole)
-            return row->origin[fields_[column]] == Origin::Default && f.key != "name" ? QVariant(theme().quiet)
-                                                                                      : QVariant();
-        if (role == Qt::TextAlignmentRole)
-            return std::holds_alternative<double R::*>(f.member) ? QVariant(Qt::AlignRight | Qt::AlignVCenter)
-                                                                 : QVariant(Qt::AlignLeft | Qt::AlignVCenter);
-        if (role == Qt::ToolTipRole) {
-            constexpr const char* origins[] = {"default",  "typed",   "from the ground", "from the catalogue",
-                                               "imported", "proposed"};
-            return text(f.help) + "\nOrigin: " + origins[static_cast<std::size_t>(row->origin[fields_[column]])];
+    const Project& project = document_.project();
+    if (!has_row(project, kind_, id)) return {};
+    const std::size_t field = fields_[column];
+    const FieldInfo& f = *infos_of(kind_)[field];
+    if (role == Qt::ForegroundRole)
+        return origin_of(project, kind_, id, field) == Origin::Default && f.key != "name" ? QVariant(theme().quiet)
+                                                                                          : QVariant();
+    if (role == Qt::TextAlignmentRole)
+        return form_of(kind_, field) == FieldForm::Number ? QVariant(Qt::AlignRight | Qt::AlignVCenter)
+                                                          : QVariant(Qt::AlignLeft | Qt::AlignVCenter);
+    if (role == Qt::ToolTipRole) {
+        constexpr const char* origins[] = {"default",  "typed",   "from the ground", "from the catalogue",
+                                           "imported", "proposed"};
+        return text(f.help) + "\nOrigin: " + origins[static_cast<std::size_t>(origin_of(project, kind_, id, field))];
+    }
+    const Value value = value_of(project, kind_, id, field);
+    if (role == Qt::CheckStateRole) {
+        if (const bool* b = std::get_if<bool>(&value)) return *b ? Qt::Checked : Qt::Unchecked;
+        return {};
+    }
+    if (std::holds_alternative<bool>(value)) return role == Qt::UserRole ? QVariant(std::get<bool>(value)) : QVariant();
+    if (const double* number = std::get_if<double>(&value)) {
+        if (role == Qt::UserRole) return *number;
+        if (kind_ == Kind::Limit && f.key == "value") {
+            const Quantity q = limit_quantity(project.limits.find(id)->kind);
+            return text(role == Qt::EditRole ? document_.units().entry(*number, q)
+                                             : document_.units().text(*number, q));
         }
-        const Value value = get(*row, f);
-        Quantity q = f.quantity;
-        if constexpr (std::is_same_v<R, Limit>)
-            if (f.key == "value") q = limit_quantity(row->kind);
-        if (role == Qt::CheckStateRole) {
-            if (const bool* b = std::get_if<bool>(&value)) return *b ? Qt::Checked : Qt::Unchecked;
-            return {};
-        }
-        if (std::holds_alternative<bool>(value))
-            return role == Qt::UserRole ? QVariant(std::get<bool>(value)) : QVariant();
-        if (const double* number = std::get_if<double>(&value)) {
-            if (role == Qt::UserRole) return *number;
-            if (kind_ == Kind::Limit && f.key == "value")
-                return text(role == Qt::EditRole ? document_.units().entry(*number, q)
-                                                 : document_.units().text(*number, q));
-            if (role == Qt::EditRole)
-                return std::isnan(*number) ? QString()
-                                           : text(shortest_decimal(*number, display(at.column()).factor)) +
-                                                 (text(display(at.column()).symbol).isEmpty()
-                                                      ? ""
-                                                      : " " + text(display(at.column()).symbol));
-            return formatted(*number, at.column());
-        }
-        if constexpr (std::is_same_v<R, Pipe>)
-            if (f.key == "name" && role != Qt::EditRole) return text(pipe_name(document_.project(), *row));
-        return text(cell_text(document_.project(), kind_, id, fields_[column]));
-    });
+        if (role != Qt::EditRole) return formatted(*number, at.column());
+        const QString unit = text(display(at.column()).symbol);
+        return std::isnan(*number)
+                   ? QString()
+                   : text(shortest_decimal(*number, display(at.column()).factor)) + (unit.isEmpty() ? "" : " " + unit);
+    }
+    if (kind_ == Kind::Pipe && f.key == "name" && role != Qt::EditRole)
+        return text(pipe_name(project, *project.pipes.find(id)));
+    return text(cell_text(project, kind_, id, field));
 }
 
 QString LedgerModel::copied(const QModelIndex& at) const {
@@ -412,9 +390,7 @@ QVariant LedgerModel::headerData(int section, Qt::Orientation orientation, int r
 Qt::ItemFlags LedgerModel::flags(const QModelIndex& at) const {
     Qt::ItemFlags f = Qt::ItemIsEnabled | Qt::ItemIsSelectable;
     if (static_cast<std::size_t>(at.column()) >= fields_.size()) return f;
-    const bool check = with_row_type(kind_, [&]<class R>(std::type_identity<R>) {
-        return std::holds_alternative<bool R::*>(fields_of<R>()[fields_[static_cast<std::size_t>(at.column())]].member);
-    });
+    const bool check = form_of(kind_, fields_[static_cast<std::size_t>(at.column())]) == FieldForm::YesNo;
     return f | (check ? Qt::ItemIsUserCheckable : Qt::ItemIsEditable);
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // Catchments in the plan: their fill, their land covers, the way of their water and its parts.
 #include <QPainter>
+#include <algorithm>
 #include <cmath>
 
 #include "app/kit/theme.h"
@@ -55,6 +56,23 @@ void PlanView::paint_areas(QPainter& p, const QRectF& view) {
     if (chosen) paint_flow_parts(p, *chosen);
 }
 
+void PlanView::set_water_time(double seconds) {
+    if (seconds == water_time_ || (std::isnan(seconds) && std::isnan(water_time_))) return;
+    water_time_ = seconds;
+    stale();
+}
+
+/// Of the water in a pond: at the chosen time, else its highest in the event; NaN where it is not known.
+double PlanView::pond_level(const EventResult& r, StructureId structure) const {
+    const int node = r.network->node_of(structure);
+    const PondSummary* s = node == no_node ? nullptr : pond_at(r, static_cast<std::size_t>(node));
+    if (!s) return not_given;
+    const Series* levels = r.series_of({Kind::Structure, structure.value}, "level");
+    if (std::isnan(water_time_) || !levels || levels->values.empty()) return s->level;
+    const double last = static_cast<double>(levels->values.size() - 1);
+    return levels->values[static_cast<std::size_t>(std::clamp(water_time_ / levels->step - 0.5, 0.0, last))];
+}
+
 /// Ponds with their outline, as wide as they are filled in the viewed event; and where their ways out lead.
 void PlanView::paint_ponds(QPainter& p) {
     const Project& project = document_.project();
@@ -72,8 +90,7 @@ void PlanView::paint_ponds(QPainter& p) {
         if (pond.outline.size() < 3) continue;
         double level = pond.bottom;
         if (r)
-            if (const int node = r->network->node_of(pond.structure); node != no_node)
-                if (const PondSummary* s = pond_at(*r, static_cast<std::size_t>(node))) level = s->level;
+            if (const double now = pond_level(*r, pond.structure); !std::isnan(now)) level = now;
         const double sides = std::isnan(pond.sides) ? 0 : pond.sides;
         const auto pushed = [&](double rise) {
             QPolygonF shape;

@@ -410,13 +410,13 @@ void PlanView::contextMenuEvent(QContextMenuEvent* e) {
 QString PlanView::tip_of(ElementRef el) const {
     QString tip = "<b>" + text(element_name(document_.project(), el.kind, el.id)) + "</b> " + text(kind_name(el.kind));
     const auto r = document_.result();
-    if (!r || r->network->node_of(el) == no_node) return tip;
-    const bool pipe = el.kind == Kind::Pipe;
-    for (const ResultField& f : result_fields(pipe ? ResultOn::Link : ResultOn::Node))
+    const ResultOn on = results_of(el.kind);
+    if (!r || result_index(*r, on, el) < 0) return tip;
+    for (const ResultField& f : result_fields(on))
         if (f.shown & in_tip)
             tip += "<br>" + text(f.label) + " " + text(document_.units().text(result_at(*r, f, el), f.quantity));
-    const bool own =
-        colouring_.field && (colouring_.field->shown & in_tip) && (colouring_.field->on == ResultOn::Link) == pipe;
+    if (on == ResultOn::Area) return tip;
+    const bool own = colouring_.field && (colouring_.field->shown & in_tip) && colouring_.field->on == on;
     if (colouring_.field && !own)  // what the colours mean, where it is not said already
         tip += "<br>" + text(colouring_.field->label) + " " +
                text(document_.units().text(result_at(*r, *colouring_.field, el), colouring_.field->quantity));

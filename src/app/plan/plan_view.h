@@ -82,6 +82,9 @@ class PlanView : public QWidget {
     [[nodiscard]] QString tool_name() const;
     [[nodiscard]] PlanTool& tool() { return *tool_; }
     void set_plan_theme(const PlanTheme& theme);
+    /// Ponds are drawn as they stand at this time of the event, s; NaN: as high as they come.
+    void set_water_time(double seconds);
+    [[nodiscard]] double pond_level(const EventResult& result, StructureId structure) const;
     [[nodiscard]] const PlanTheme& plan_theme() const { return theme_; }
     /// How structures are marked at this scale: stamps, small ones, dots, or not at all.
     enum class Marks { Full, Small, Dots, None };
@@ -146,6 +149,7 @@ class PlanView : public QWidget {
     void measure_marks(const QRectF& view);
     void paint_areas(QPainter& p, const QRectF& view);
     void paint_ponds(QPainter& p);
+    double water_time_ = not_given;
     void paint_covers(QPainter& p, const QRectF& view, const ResultClasses& classes);
     void paint_flow_parts(QPainter& p, const PlanArea& area);
     void paint_pipes(QPainter& p, const QRectF& view);

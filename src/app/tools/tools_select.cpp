@@ -8,6 +8,7 @@
 #include "app/plan/plan_tool.h"
 #include "core/design/flow_parts.h"
 #include "core/design/layout.h"
+#include "core/model/cells.h"
 
 namespace culvert::app {
 namespace {
@@ -80,14 +81,11 @@ std::vector<Handle> handles_of(const Document& d) {
 }
 
 std::vector<Point> points_of(const Project& p, const Handle& h) {
-    return with_row_type(h.element.kind, [&]<class R>(std::type_identity<R>) -> std::vector<Point> {
-        const R* row = p.table<R>().find(h.element.id);
-        const auto field = field_index(h.element.kind, h.key);
-        if (!row || !field) return {};
-        const Value v = get(*row, fields_of<R>()[*field]);
-        const auto* points = std::get_if<std::vector<Point>>(&v);
-        return points ? *points : std::vector<Point>{};
-    });
+    const auto field = field_index(h.element.kind, h.key);
+    if (!field || !has_row(p, h.element.kind, h.element.id)) return {};
+    const Value v = value_of(p, h.element.kind, h.element.id, *field);
+    const auto* points = std::get_if<std::vector<Point>>(&v);
+    return points ? *points : std::vector<Point>{};
 }
 
 /// Click selects, Ctrl adds, a drag over paper selects what it encloses, a drag on a structure moves the selection, a

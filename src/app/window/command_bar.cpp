@@ -47,7 +47,6 @@ CommandBar::CommandBar(Document& document, Actions& actions, QWidget* parent)
     setAccessibleName("Command bar");
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(8, 8, 8, 8);
-    line_->setPlaceholderText("A command, an element, or a question: flow ratio 450 at 0.6 % 264 l/s");
     line_->setAccessibleName("Find");
     line_->setMinimumHeight(30);
     column->addWidget(line_);
@@ -71,6 +70,20 @@ CommandBar::CommandBar(Document& document, Actions& actions, QWidget* parent)
 }
 
 void CommandBar::open() {
+    asked_.clear();
+    answer_ = {};
+    line_->setPlaceholderText("A command, an element, or a question: flow ratio 450 at 0.6 % 264 l/s");
+    present();
+}
+
+void CommandBar::ask(const QString& question, const QStringList& names, std::function<void(int)> chosen) {
+    asked_ = names;
+    answer_ = std::move(chosen);
+    line_->setPlaceholderText(question);
+    present();
+}
+
+void CommandBar::present() {
     const Theme& t = theme();
     setStyleSheet(
         QString("QFrame#command-bar{background:%1;border:1px solid %2;border-radius:8px}QListWidget{background:%1}")
@@ -83,8 +96,29 @@ void CommandBar::open() {
     line_->setFocus();
 }
 
+void CommandBar::fill_asked(const QString& typed) {
+    std::vector<std::pair<int, int>> rows;  // score, place
+    for (int i = 0; i < asked_.size(); ++i)
+        if (const int score = match(text(plain_dashes(plain(asked_[i]))), {}, text(plain_dashes(plain(typed))));
+            score >= 0)
+            rows.emplace_back(score, i);
+    std::stable_sort(rows.begin(), rows.end(), [](auto& a, auto& b) { return a.first < b.first; });
+    for (std::size_t k = 0; k < rows.size() && k < most_rows; ++k) {
+        auto* item = new QListWidgetItem(asked_[rows[k].second], list_);
+        item->setData(Qt::UserRole, QString("asked:%1").arg(rows[k].second));
+    }
+    if (rows.empty()) {
+        auto* item = new QListWidgetItem("None of these has such a name.", list_);
+        item->setFlags(Qt::NoItemFlags);
+    }
+    list_->setCurrentRow(0);
+    drawing_->hide();
+    resize(width(), 66 + list_->count() * std::max(20, list_->sizeHintForRow(0)));
+}
+
 void CommandBar::fill() {
     list_->clear();
+    if (answer_) return fill_asked(line_->text().trimmed());
     bool drawn = false;
     const QString typed = line_->text().trimmed();
     struct Row {
@@ -202,6 +236,11 @@ void CommandBar::choose() {
     if (chosen == "answer" || chosen.isEmpty()) return;  // it stands there to be read
     hide();
     if (parentWidget()) parentWidget()->setFocus();
+    if (chosen.startsWith("asked:")) {
+        const auto answer = std::exchange(answer_, {});
+        answer(chosen.mid(6).toInt());
+        return;
+    }
     if (chosen == "put") {
         document_.commit(std::exchange(put_, {}));
         return;

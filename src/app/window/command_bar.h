@@ -4,6 +4,7 @@
 #include <QFrame>
 #include <QLineEdit>
 #include <QListWidget>
+#include <functional>
 
 #include "app/desk/document.h"
 #include "app/kit/actions.h"
@@ -16,6 +17,8 @@ class CommandBar : public QFrame {
   public:
     CommandBar(Document& document, Actions& actions, QWidget* parent);
     void open();
+    /// One of some names, by typing a part of it: in the bar's place, not a dialog. Escape leaves it.
+    void ask(const QString& question, const QStringList& names, std::function<void(int)> chosen);
     [[nodiscard]] QLineEdit* line() const { return line_; }
     [[nodiscard]] QListWidget* list() const { return list_; }
     [[nodiscard]] class CalcDrawing* drawing() const { return drawing_; }
@@ -24,7 +27,9 @@ class CommandBar : public QFrame {
     void element_chosen(culvert::ElementRef element);
 
   private:
+    void present();
     void fill();
+    void fill_asked(const QString& typed);
     void choose();
     [[nodiscard]] Edit size_edit(double size) const;
     [[nodiscard]] Edit opening_edit(double length) const;
@@ -33,7 +38,9 @@ class CommandBar : public QFrame {
     Document& document_;
     Actions& actions_;
     QLineEdit* line_;
-    QStringList used_;  ///< ids of the actions chosen here, the last one first
+    QStringList asked_;                ///< names to choose from, in place of commands; empty: none
+    std::function<void(int)> answer_;  ///< takes the place of the chosen one among them
+    QStringList used_;                 ///< ids of the actions chosen here, the last one first
     QListWidget* list_;
     class CalcDrawing* drawing_;
 };

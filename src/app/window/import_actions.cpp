@@ -4,6 +4,7 @@
 
 #include "app/desk/text.h"
 #include "app/window/main_window.h"
+#include "core/base/contract.h"
 #include "core/design/cover_cut.h"
 #include "core/design/outer_levels.h"
 #include "exchange/buried_lines.h"
@@ -42,28 +43,47 @@ void MainWindow::import_buried_lines(const QString& path) {
     });
 }
 
+/// Of the structure of its name or the nearest; else of one that is chosen from the other project's.
 void MainWindow::take_outer_levels(StructureId outfall, const QString& path) {
-    run_proposal("Solving " + QFileInfo(path).fileName(), [project = document_.project(), outfall,
-                                                           path](const std::stop_token& stop) {
+    reader_.run([this, project = document_.project(), outfall, path](const Turn& turn) {
         const QString file = QFileInfo(path).fileName();
-        const ReadOutcome read = load_project(plain(path));
-        if (!read.ok)
-            return std::pair{
-                file + ": " + text(read.problems.empty() ? "it cannot be read" : read.problems.front().message) + ".",
-                Edit{}};
-        const Structure* s = project.structures.find(outfall.value);
-        const StructureId there = s ? place_in(read.project, *s) : StructureId{};
-        OuterLevels found = outer_levels(project, outfall, read.project, there, plain(file), stop);
-        QString words = file + ": " + text(found.why) + ".";
-        if (found.taken > 0) {
-            words = QString("Levels at %1 of %2 in %3 events")
-                        .arg(text(element_name(read.project, Kind::Structure, there.value)), file)
-                        .arg(found.taken);
-            if (!found.why.empty()) words += "; " + text(found.why);
-            words += ".";
-        }
-        return std::pair{words, std::move(found.edit)};
+        auto read = std::make_shared<ReadOutcome>(load_project(plain(path)));
+        turn.tell([this, read, file, project, outfall] {
+            if (!read->ok)
+                return notice_->say(
+                    file + ": " + text(read->problems.empty() ? "it cannot be read" : read->problems.front().message) +
+                    ".");
+            const Structure* s = project.structures.find(outfall.value);
+            const StructureId there = s ? place_in(read->project, *s) : StructureId{};
+            if (there || !s || read->project.structures.empty()) return take_levels_at(outfall, read, there, file);
+            QStringList names;
+            std::vector<StructureId> ids;
+            for (const Structure& o : read->project.structures) {
+                names << text(o.name.empty() ? "without a name" : o.name);
+                ids.push_back({o.id});
+            }
+            command_bar_->ask(
+                "Which structure of " + file + " does " + text(s->name) + " lead to?", names,
+                [this, outfall, read, file, ids](int i) { take_levels_at(outfall, read, nth(ids, i), file); });
+        });
     });
+}
+
+void MainWindow::take_levels_at(StructureId outfall, std::shared_ptr<const ReadOutcome> read, StructureId there,
+                                const QString& file) {
+    run_proposal("Solving " + file,
+                 [project = document_.project(), outfall, read, there, file](const std::stop_token& stop) {
+                     OuterLevels found = outer_levels(project, outfall, read->project, there, plain(file), stop);
+                     QString words = file + ": " + text(found.why) + ".";
+                     if (found.taken > 0) {
+                         words = QString("Levels at %1 of %2 in %3 events")
+                                     .arg(text(element_name(read->project, Kind::Structure, there.value)), file)
+                                     .arg(found.taken);
+                         if (!found.why.empty()) words += "; " + text(found.why);
+                         words += ".";
+                     }
+                     return std::pair{words, std::move(found.edit)};
+                 });
 }
 
 }  // namespace culvert::app

@@ -141,6 +141,8 @@ class MainWindow : public QWidget {
     void import_buried_lines(const QString& path);
     /// Offers what an outfall meets in each event: the grade line of another project.
     void take_outer_levels(StructureId outfall, const QString& path);
+    void take_levels_at(StructureId outfall, std::shared_ptr<const struct ReadOutcome> read, StructureId there,
+                        const QString& file);
 
   private:
     [[nodiscard]] QWidget* lower_for(LowerView lower, ElementRef element) const;
@@ -187,7 +189,7 @@ class MainWindow : public QWidget {
     std::unique_ptr<Document> side_document_;
     std::vector<QToolButton*> tool_buttons_;
     bool close_anyway_ = false;
-    Task proposer_{this}, writer_{this, [this](const QString&why) { notice_->say(why); }};
+    Task proposer_{this}, reader_{this}, writer_{this, [this](const QString&why) { notice_->say(why); }};
 };
 
 }  // namespace culvert::app

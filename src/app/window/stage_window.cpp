@@ -13,6 +13,7 @@ void MainWindow::show_stage(Stage stage) {
     shown_stage_ = stage;
     if (!plan_themes_.contains(stage)) plan_themes_[stage] = spec.plan;
     plan_->set_plan_theme(plan_themes_[stage]);
+    plan_->set_water_time(stage == Stage::Storage && storage_->time() >= 0 ? storage_->time() : not_given);
     {
         const QSignalBlocker quiet(colour_by_);
         const PlanTheme& t = plan_themes_[stage];

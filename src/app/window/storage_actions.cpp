@@ -182,6 +182,9 @@ void MainWindow::declare_storage_actions() {
             });
         },
         has_pond);
+    connect(storage_, &StorageView::time_chosen, this, [this](double seconds) {
+        if (shown_stage_ == Stage::Storage) plan_->set_water_time(seconds);
+    });
     connect(storage_, &StorageView::outlet_wanted, this, [this](StructureId at) {
         Editing e(document_.project(), "Add circular orifice");
         e.insert(new_outlet(document_.project(), at, OutletKind::CircularOrifice));

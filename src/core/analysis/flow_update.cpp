@@ -2,6 +2,7 @@
 #include "core/analysis/flow_update.h"
 
 #include <algorithm>
+#include <span>
 
 #include "core/base/contract.h"
 
@@ -9,6 +10,11 @@ namespace culvert {
 namespace {
 
 bool same_number(double p, double q) { return p == q || (p != p && q != q); }
+
+template <class T>
+auto part_of(const std::vector<T>& list, int begin, int end) {
+    return std::span(list).subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));
+}
 
 /// What a node passes on is the same: all that a node below reads of it.
 bool same_flow(const NodeFlow& f, const LinkFlow& l, const NodeFlow& g, const LinkFlow& k) {
@@ -18,6 +24,31 @@ bool same_flow(const NodeFlow& f, const LinkFlow& l, const NodeFlow& g, const Li
 
 }  // namespace
 
+bool same_topology(const Network& a, const Network& b) {
+    return a.components == b.components && a.nodes.size() == b.nodes.size() && a.links.size() == b.links.size() &&
+           std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(),
+                      [](const Node& x, const Node& y) { return x.structure == y.structure && x.down == y.down; }) &&
+           std::equal(a.links.begin(), a.links.end(), b.links.begin(), [](const Link& x, const Link& y) {
+               return x.pipe == y.pipe && x.from == y.from && x.to == y.to;
+           });
+}
+bool same_levels(const Network& a, const Network& b, const Component& part) {
+    const auto x = part_of(a.nodes, part.node_begin, part.node_end),
+               y = part_of(b.nodes, part.node_begin, part.node_end);
+    for (std::size_t i = 0; i < x.size(); ++i)
+        if (x[i].kind != y[i].kind || !same_number(x[i].rim, y[i].rim) || x[i].loss != y[i].loss ||
+            x[i].tailwater != y[i].tailwater || !same_number(x[i].tailwater_level, y[i].tailwater_level) ||
+            x[i].access_hole != y[i].access_hole || x[i].benching != y[i].benching)
+            return false;
+    const auto k = part_of(a.links, part.link_begin, part.link_end),
+               l = part_of(b.links, part.link_begin, part.link_end);
+    for (std::size_t i = 0; i < k.size(); ++i)
+        if (!same_number(k[i].invert_up, l[i].invert_up) || !same_number(k[i].invert_down, l[i].invert_down) ||
+            k[i].turn != l[i].turn || k[i].bend != l[i].bend)
+            return false;
+    return a.hold_at_rim == b.hold_at_rim && a.expansion == b.expansion && a.contraction == b.contraction &&
+           a.ratings == b.ratings && a.tail_levels == b.tail_levels;
+}
 bool same_source(const Network& a, const Network& b, int node) {
     const Node &x = nth(a.nodes, node), &y = nth(b.nodes, node);
     if (x.known_flow != y.known_flow || x.local_time != y.local_time ||

@@ -6,6 +6,10 @@
 /// Flows of a tree after an edit: only where it changed something, and downstream of there as far as that is felt.
 namespace culvert {
 
+/// The same structures and pipes in the same order.
+bool same_topology(const Network& a, const Network& b);
+/// Everything that a component's levels depend on beside its flows is the same.
+bool same_levels(const Network& a, const Network& b, const Component& part);
 /// What a node brings itself is the same in two networks of one shape: known flow, catchments and their times.
 bool same_source(const Network& a, const Network& b, int node);
 /// What a link's flow depends on beside what enters it is the same.

@@ -6,7 +6,9 @@
 #include <deque>
 
 #include "core/analysis/catchment_flow.h"
+#include "core/analysis/flow_memory.h"
 #include "core/analysis/grade_line.h"
+#include "core/analysis/level_by_flow.h"
 #include "core/analysis/reach_routing.h"
 #include "core/analysis/street_flow.h"
 #include "core/base/contract.h"
@@ -28,19 +30,22 @@ struct Flow {
 class ThroughTimeSolver {
   public:
     ThroughTimeSolver(const Network& network, const EventRain& rain, Summaries& out, const AskedSeries& asked,
-                      const std::stop_token& stop)
-        : net_(network), time_(*network.through_time), rain_(rain), out_(out), asked_(asked), stop_(stop) {}
+                      const std::stop_token& stop, FlowUpdate* update)
+        : net_(network),
+          time_(*network.through_time),
+          rain_(rain),
+          out_(out),
+          asked_(asked),
+          stop_(stop),
+          update_(asked.only_these ? nullptr : update) {}
 
     std::vector<Series> run() {
         depths_ = storm_steps(net_, rain_);
         step_ = time_.step;
         choose();
         length();
-        out_.runoffs.assign(time_.areas.size(), {});
-        out_.ponds.assign(time_.ponds.size(), {});
-        out_.balance = {};
-        for (NodeResult& n : out_.nodes) n.flow = {};
-        for (LinkResult& l : out_.links) l.flow = {};
+        again_ = hang_on_levels(net_);
+        begin();
         below_.resize(time_.ponds.size());
         find_targets();
         pass(true);
@@ -50,11 +55,77 @@ class ThroughTimeSolver {
         }
         series_still_.insert(series_still_.end(), std::make_move_iterator(series_.begin()),
                              std::make_move_iterator(series_.end()));
+        if (update_) finish();
         return std::move(series_still_);
     }
 
   private:
+    using Part = FlowPlan::Part;
     static std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+    /// Empty summaries, or those of the run before with what is computed again taken out.
+    void begin() {
+        if (update_) {
+            memory_->depths = depths_;
+            memory_->frequency_factor = rain_.frequency_factor;
+            memory_->steps = count_;
+            plan_ = plan_flows(net_, *memory_, again_, update_->before);
+            for (std::size_t i = 0; i < needed_.size(); ++i) needed_[i] = plan_.nodes[i] == Part::Computed;
+        }
+        out_.runoffs.assign(time_.areas.size(), {});
+        out_.ponds.assign(time_.ponds.size(), {});
+        still_.assign(net_.nodes.size(), {});
+        moving_ = still_;
+        const EventResult* b = plan_.before;
+        if (!b) {
+            for (NodeResult& n : out_.nodes) n.flow = {};
+            for (LinkResult& l : out_.links) l.flow = {};
+            return;
+        }
+        const FlowMemory& m = *b->flows;
+        const ThroughTime& was = *b->network->through_time;
+        out_.streets = b->streets;
+        for (std::size_t l = 0; l < out_.links.size(); ++l)
+            out_.links[l].flow = m.link_flows.empty() ? b->links[l].flow : m.link_flows[l];
+        for (std::size_t i = 0; i < out_.nodes.size(); ++i) {
+            if (needed_[i]) continue;
+            out_.nodes[i].flow = m.node_flows.empty() ? b->nodes[i].flow : m.node_flows[i];
+            still_[i] = m.water[i];
+            const int areas = time_.area_begin[i + 1] - time_.area_begin[i];
+            for (int a = 0; a < areas; ++a)
+                nth(out_.runoffs, time_.area_begin[i] + a) = nth(b->runoffs, was.area_begin[i] + a);
+            if (const int p = time_.pond_of[i]; p >= 0) nth(out_.ponds, p) = nth(b->ponds, was.pond_of[i]);
+        }
+    }
+    /// What the next run needs of this one.
+    void finish() {
+        if (const EventResult* b = plan_.before)
+            for (const Series& s : b->series) {
+                const int node = net_.node_of(s.element);
+                if (node != no_node && !nth(needed_, node) && nth(kept_, node)) series_still_.push_back(s);
+            }
+        if (const EventResult* b = plan_.before)
+            for (const KeptFlow& f : b->flows->flows)
+                if (nth(plan_.kept, f.node) && nth(plan_.nodes, f.node) == Part::Known) memory_->flows.push_back(f);
+        memory_->water = still_;
+        for (std::size_t i = 0; i < moving_.size(); ++i) add(memory_->water[i], moving_[i]);
+        memory_->computed = static_cast<std::size_t>(std::count(needed_.begin(), needed_.end(), 1));
+        std::sort(memory_->flows.begin(), memory_->flows.end(),
+                  [](const KeptFlow& x, const KeptFlow& y) { return x.node < y.node; });
+        if (std::any_of(net_.components.begin(), net_.components.end(), [](auto& c) { return c.further > 0; })) {
+            for (const NodeResult& n : out_.nodes) memory_->node_flows.push_back(n.flow);
+            for (const LinkResult& l : out_.links) memory_->link_flows.push_back(l.flow);
+        }
+        update_->left = memory_;
+    }
+    static void add(WaterBalance& to, const WaterBalance& part) {
+        for (double WaterBalance::*v :
+             {&WaterBalance::rain, &WaterBalance::lost, &WaterBalance::runoff, &WaterBalance::known,
+              &WaterBalance::left, &WaterBalance::soaked, &WaterBalance::stored, &WaterBalance::cut})
+            to.*v += part.*v;
+    }
+    /// Where water is counted that a node has, or that is on its way to it from another one.
+    WaterBalance& book(int node, int from) { return nth(nth(again_, from) ? moving_ : still_, node); }
 
     /// Nodes that are needed: all, or those whose water reaches the nodes asked for.
     void choose() {
@@ -109,7 +180,8 @@ class ThroughTimeSolver {
                 below = std::max(below, nth(longest, i) + (l.solvable ? l.length / std::clamp(v, 0.3, 10.0) : 0));
                 travel = std::max(travel, below);
             }
-            after += 2 * travel + 10 * step_;
+            // Whole hours: a pipe that is a little faster changes no length, and what is known stays known.
+            after = std::ceil((after + 2 * travel + 10 * step_) / 3600) * 3600;
             if (!time_.ponds.empty()) after = std::max(after, 2 * day);
         }
         count_ = depths_.size() + static_cast<std::size_t>(std::ceil(after / step_));
@@ -138,21 +210,6 @@ class ThroughTimeSolver {
         return nth(flows_, f);
     }
 
-    /// Nodes whose flows hang on levels below ponds: those ponds, and all that their water runs to.
-    void mark_again() {
-        again_.assign(net_.nodes.size(), 0);
-        for (const int i : time_.order) {
-            const int p = nth(time_.pond_of, i);
-            if (p >= 0)
-                for (const WayOut& w : nth(time_.ponds, p).ways)
-                    if (w.target >= 0) nth(again_, i) = 1;
-            if (!nth(again_, i)) continue;
-            if (const int down = nth(net_.nodes, i).down; down != no_node) nth(again_, down) = 1;
-            if (p >= 0)
-                for (const WayOut& w : nth(time_.ponds, p).ways)
-                    if (w.target >= 0) nth(again_, w.target) = 1;
-        }
-    }
     /// Where water that leaves a node arrives: what does not change from round to round is kept apart.
     Flow& sink(int from, int to) { return arriving(nth(again_, to) && !nth(again_, from) ? fixed_ : in_, to); }
 
@@ -163,28 +220,32 @@ class ThroughTimeSolver {
         if (first) {
             on_street_ = fixed_ = in_;
             share_.assign(net_.nodes.size(), 1);
-            still_ = {};
             series_still_.clear();
-            mark_again();
         }
-        moving_ = {};
+        std::fill(moving_.begin(), moving_.end(), WaterBalance{});
         series_.clear();
         target_flow_.clear();
-        if (first) {
-            balance_ = &still_;
-            streets();
-        }
+        if (first) streets();
         for (const int i : time_.order) {
             if (stop_.stop_requested()) return;
+            if (first && update_ && nth(plan_.nodes, i) == Part::Given) give(i);
             if (!nth(needed_, i)) continue;
             if (first) gather_own(i);
             if (first || nth(again_, i)) node(i);
         }
-        WaterBalance& b = out_.balance = still_;
-        b.left += moving_.left;
-        b.soaked += moving_.soaked;
-        b.stored += moving_.stored;
-        b.cut += moving_.cut;
+        out_.balance = {};
+        for (std::size_t i = 0; i < still_.size(); ++i) {
+            WaterBalance here = still_[i];
+            add(here, moving_[i]);
+            add(out_.balance, here);
+        }
+    }
+    /// What left a node in the run before, to what is computed below it.
+    void give(int i) {
+        const KeptFlow& f = *plan_.before->flows->of(i);
+        const Node& n = nth(net_.nodes, i);
+        through(n.out, *f.values, f.before, i, n.down);
+        if (nth(plan_.kept, i)) memory_->flows.push_back(f);
     }
 
     /// Flow of a node's own catchments, into a series; what they make of the rain.
@@ -200,10 +261,11 @@ class ThroughTimeSolver {
                 if (one_[k] > r.peak) r.peak = one_[k], r.peak_time = (static_cast<double>(k) + 1) * step_;
             }
             if (!count) continue;
-            still_.cut += beyond;
-            still_.rain += r.rain * area.area;
-            still_.lost += (r.infiltrated + r.held) * area.area;
-            still_.runoff += r.runoff * area.area;
+            WaterBalance& b = nth(still_, i);
+            b.cut += beyond;
+            b.rain += r.rain * area.area;
+            b.lost += (r.infiltrated + r.held) * area.area;
+            b.runoff += r.runoff * area.area;
         }
     }
     /// What inlets take, in the order of the streets.
@@ -213,9 +275,10 @@ class ThroughTimeSolver {
         for (StreetEntry& e : out_.entries) e = {};
         for (std::size_t s = 0; s < net_.inlets.size(); ++s) {
             const StreetInlet& in = net_.inlets[s];
+            if (update_ && !plan_.streets[s]) continue;
             StreetFlow& f = nth(out_.streets, s);
             f = {};
-            if (!nth(needed_, in.node)) continue;
+            if (!update_ && !nth(needed_, in.node)) continue;
             approach_.assign(count_, nth(net_.nodes, in.node).known_flow);
             own_runoff(in.node, approach_, false);
             const double before = nth(net_.nodes, in.node).known_flow;
@@ -237,7 +300,10 @@ class ThroughTimeSolver {
             nth(share_, in.node) = stays ? 1 : f.efficiency;
             if (stays || !(f.bypass > 0)) continue;
             if (in.end == PathEnd::OffSite) {
-                for (std::size_t i = 0; i < count_; ++i) balance_->left += (1 - f.efficiency) * approach_[i] * step_;
+                if (!nth(needed_, in.node)) continue;
+                double off = 0;
+                for (std::size_t i = 0; i < count_; ++i) off += (1 - f.efficiency) * approach_[i] * step_;
+                nth(still_, in.node).left += off;
                 continue;
             }
             double travel = 0;
@@ -247,10 +313,13 @@ class ThroughTimeSolver {
             }
             f.travel = travel;
             for (double& q : approach_) q *= 1 - f.efficiency;
-            const bool inlet = nth(net_.nodes, in.to).inlet != no_inlet;
-            Flow& to = inlet ? arriving(on_street_, in.to) : sink(in.node, in.to);
-            balance_->stored +=
+            const int next = nth(net_.nodes, in.to).inlet;
+            const bool inlet = next != no_inlet;
+            if (update_ && !(inlet ? nth(plan_.streets, next) : nth(needed_, in.to))) continue;
+            Flow& to = arriving(inlet ? on_street_ : nth(again_, in.to) ? fixed_ : in_, in.to);
+            const double way =
                 lag(approach_, (before + arrived_before) * (1 - f.efficiency), travel / step_, to.values) * step_;
+            if (nth(needed_, in.to)) nth(still_, in.to).stored += way;
             to.before += (before + arrived_before) * (1 - f.efficiency);
         }
     }
@@ -261,7 +330,7 @@ class ThroughTimeSolver {
         Flow& q = arriving(nth(again_, i) ? fixed_ : in_, i);
         own_.assign(count_, 0.0);
         own_runoff(i, own_, true);
-        still_.known += n.known_flow * step_ * static_cast<double>(count_);
+        nth(still_, i).known += n.known_flow * step_ * static_cast<double>(count_);
         double before = n.known_flow;
         const double share = nth(share_, i);
         if (const int s = nth(on_street_, i); s >= 0) {
@@ -280,7 +349,6 @@ class ThroughTimeSolver {
 
     void node(int i) {
         const Node& n = nth(net_.nodes, i);
-        balance_ = nth(again_, i) ? &moving_ : &still_;
         NodeFlow& f = nth(out_.nodes, i).flow;
         Flow& q = arriving(in_, i);
         if (nth(again_, i)) {
@@ -304,33 +372,35 @@ class ThroughTimeSolver {
         if (const int p = nth(time_.pond_of, i); p >= 0) pond(p, i, q, keep);
         else if (n.out != no_link) {
             if (keep) note(i, "flow", q.values);
-            through(n.out, q, i, n.down);
+            through(n.out, q.values, q.before, i, n.down);
+            if (update_ && nth(plan_.kept, i))
+                memory_->flows.push_back({i, q.before, std::make_shared<const std::vector<double>>(q.values)});
         } else {
             if (keep) note(i, "flow", q.values);
-            balance_->left += sum * step_;
+            book(i, i).left += sum * step_;
         }
         for (const int t : targets_)
             if (t == i) target_flow_.emplace_back(i, q.values);
         give_back(nth(in_, i));
     }
     /// Largest flow of a link, and its water at the next node.
-    void through(int link, const Flow& q, int from, int to) {
+    void through(int link, const std::vector<double>& q, double before, int from, int to) {
         const Link& l = nth(net_.links, link);
         LinkFlow& f = nth(out_.links, link).flow;
         f = {};
-        f.flow = f.known_flow = std::max(0.0, *std::max_element(q.values.begin(), q.values.end()));
+        f.flow = f.known_flow = std::max(0.0, *std::max_element(q.begin(), q.end()));
         run_through(net_, l, f);
         if (!nth(needed_, to)) {
             double sum = 0;
-            for (const double v : q.values) sum += v;
-            balance_->left += sum * step_;
+            for (const double v : q) sum += v;
+            book(from, from).left += sum * step_;
             return;
         }
         Flow& next = sink(from, to);
-        next.before += q.before;
-        if (time_.travel_by == TravelBy::Kinematic && l.solvable && f.travel > step_ && l.slope > 0)
-            balance_->stored += kinematic(l, q.values, q.before, step_, f.travel, reach_, next.values);
-        else balance_->stored += lag(q.values, q.before, f.travel / step_, next.values) * step_;
+        next.before += before;
+        book(to, from).stored += time_.travel_by == TravelBy::Kinematic && l.solvable && f.travel > step_ && l.slope > 0
+                                     ? kinematic(l, q, before, step_, f.travel, reach_, next.values)
+                                     : lag(q, before, f.travel / step_, next.values) * step_;
     }
 
     void pond(int p, int i, const Flow& q, bool keep) {
@@ -365,34 +435,33 @@ class ThroughTimeSolver {
         s.way_peaks = r.way_peaks;
         f.flow = f.plain_flow = f.known_flow = r.peak_outflow;
         f.peak_time = r.peak_outflow_time;
-        balance_->soaked += r.soaked;
-        balance_->stored += r.stored;
+        book(i, i).soaked += r.soaked;
+        book(i, i).stored += r.stored;
         levels_.resize(time_.ponds.size());
         nth(levels_, p) = r.level;
         if (keep) {
             note(i, "flow", r.outflow);
             note(i, "level", r.level);
         }
-        Flow part;
+        std::vector<double> part;
         for (std::size_t w = 0; w < pond.ways.size(); ++w) {
             const std::span<const double> of(r.ways.data() + w * count_, count_);
             double sum = 0;
             for (const double v : of) sum += v;
             s.way_volumes.push_back(sum * step_);
-            part.values.assign(of.begin(), of.end());
+            part.assign(of.begin(), of.end());
             if (keep) {
-                note(i, "way " + std::to_string(w + 1), part.values);
+                note(i, "way " + std::to_string(w + 1), part);
                 if (w < in.below.size() && !in.below[w].empty()) note(i, "below " + std::to_string(w + 1), in.below[w]);
             }
             const WayOut& way = pond.ways[w];
             if (pond.pipes[w] >= 0) {
-                part.before = 0;
-                through(pond.pipes[w], part, i, nth(net_.links, pond.pipes[w]).to);
+                through(pond.pipes[w], part, 0, i, nth(net_.links, pond.pipes[w]).to);
             } else if (way.behind >= 0) continue;
             else if (way.target >= 0 && nth(needed_, way.target)) {
                 Flow& next = sink(i, way.target);
-                for (std::size_t k = 0; k < count_; ++k) next.values[k] += part.values[k];
-            } else balance_->left += sum * step_;
+                for (std::size_t k = 0; k < count_; ++k) next.values[k] += part[k];
+            } else book(i, i).left += sum * step_;
         }
     }
     void note(int node, std::string key, const std::vector<double>& values, double factor = 1, bool still = false) {
@@ -420,10 +489,11 @@ class ThroughTimeSolver {
         if (targets_.empty()) return false;
         bool changed = false;
         std::vector<std::pair<int, std::vector<double>>> stand;
+        LevelByFlow levels(net_, out_);
         for (const int t : targets_) {
             std::vector<double> level;
             if (const int p = nth(time_.pond_of, t); p >= 0) level = nth(levels_, p);
-            else if (const auto* q = flow_at(t)) level = levels_at(t, *q);
+            else if (const auto* q = flow_at(t)) level = levels.at(t, *q);
             stand.emplace_back(t, std::move(level));
         }
         for (std::size_t p = 0; p < time_.ponds.size(); ++p) {
@@ -464,53 +534,6 @@ class ThroughTimeSolver {
             if (n == node) return &q;
         return nullptr;
     }
-    /// Steady levels at a node by the flow there: all flows on its way to the outfall in the same proportion to their
-    /// largest.
-    std::vector<double> levels_at(int node, const std::vector<double>& q) {
-        const double peak = nth(out_.nodes, node).flow.flow;
-        constexpr double shares[] = {0, 0.05, 0.15, 0.3, 0.5, 0.75, 1};
-        std::vector<int> path;
-        for (int i = node; i != no_node; i = nth(net_.nodes, i).down) path.push_back(i);
-        std::vector<double> at_share;
-        Summaries scaled = out_;
-        for (const double s : shares) {
-            for (const int i : path)
-                if (const int l = nth(net_.nodes, i).out; l != no_link) {
-                    LinkFlow& f = nth(scaled.links, l).flow;
-                    f.flow = s * nth(out_.links, l).flow.flow;
-                    run_through(net_, nth(net_.links, l), f);
-                }
-            for (std::size_t k = path.size(); k-- > 0;) {
-                const Node& n = nth(net_.nodes, path[k]);
-                NodeLevel& level = nth(scaled.nodes, path[k]).level;
-                level = {};
-                if (n.out == no_link) {
-                    const Tail tail = scaled.tail_of(path[k]);
-                    level.level = level.energy = tail.stands() ? tail.level : not_given;
-                    if (const int p = nth(time_.pond_of, path[k]); p >= 0)
-                        level.level = level.energy = nth(out_.ponds, p).level;
-                    continue;
-                }
-                const Link& l = nth(net_.links, n.out);
-                LinkResult& link = nth(scaled.links, n.out);
-                const NodeLevel& below = nth(scaled.nodes, n.down).level;
-                const PipeInput in = input_of(net_, l, link.flow, below, scaled);
-                if (!l.solvable || (in.end != PipeInput::End::Outfall && std::isnan(below.energy))) continue;
-                solve_pipe(in, level, link.level);
-            }
-            at_share.push_back(nth(scaled.nodes, node).level.level);
-        }
-        std::vector<double> levels(q.size(), not_given);
-        if (std::isnan(at_share.back()) || !(peak > 0)) return {};
-        for (std::size_t i = 0; i < q.size(); ++i) {
-            const double s = std::clamp(q[i] / peak, 0.0, 1.0);
-            std::size_t k = 1;
-            while (k + 1 < std::size(shares) && shares[k] < s) ++k;
-            levels[i] =
-                at_share[k - 1] + (at_share[k] - at_share[k - 1]) * (s - shares[k - 1]) / (shares[k] - shares[k - 1]);
-        }
-        return levels;
-    }
 
     const Network& net_;
     const ThroughTime& time_;
@@ -534,18 +557,20 @@ class ThroughTimeSolver {
     std::vector<std::pair<int, std::vector<double>>> target_flow_;
     std::vector<Series> series_, series_still_;  ///< of nodes that hang on levels below ponds, and of others
     std::vector<char> again_;
-    std::vector<int> fixed_;  ///< what arrives at such nodes whatever those levels are
-    WaterBalance still_, moving_;
-    WaterBalance* balance_ = &still_;
+    std::vector<int> fixed_;                    ///< what arrives at such nodes whatever those levels are
+    std::vector<WaterBalance> still_, moving_;  ///< by node: what stands after the first pass, and of the last one
     int round_ = 0;
+    FlowUpdate* update_;
+    FlowPlan plan_;
+    std::shared_ptr<FlowMemory> memory_ = std::make_shared<FlowMemory>();
 };
 
 }  // namespace
 
 std::vector<Series> solve_through_time(const Network& network, const EventRain& rain, Summaries& out,
-                                       const AskedSeries& asked, const std::stop_token& stop) {
+                                       const AskedSeries& asked, const std::stop_token& stop, FlowUpdate* update) {
     if (!network.through_time) return {};
-    return ThroughTimeSolver(network, rain, out, asked, stop).run();
+    return ThroughTimeSolver(network, rain, out, asked, stop, update).run();
 }
 
 }  // namespace culvert

@@ -22,8 +22,8 @@
 ///             water passes in about a step
 /// Ponds:      detention/pond_routing.h, with the level of the water that each way meets
 ///
-/// The duration of the unit hydrograph is that of the method, D = 2/15 Tc (0.133), whatever the computing step: its peak
-/// is neither cut off nor sharpened by it; the flow of a step is the mean over it.
+/// The duration of the unit hydrograph is that of the method, D = 2/15 Tc (0.133), whatever the computing step: its
+/// peak is neither cut off nor sharpened by it; the flow of a step is the mean over it.
 ///
 /// Where the water below a way out can drown it, the level there is that of the steady grade line at the flow of that
 /// time, or of the next pond at that time: both are found again with the flows that follow from them until no level
@@ -40,6 +40,11 @@ struct AskedSeries {
     bool ends = false;        ///< those of ponds and outfalls as well
     bool only_these = false;  ///< compute no more than what runs to these nodes; summaries of others stay empty
 };
+/// What is known from the run before, and what this one leaves for the next (flow_memory.h).
+struct FlowUpdate {
+    const EventResult* before = nullptr;  ///< the same event over an earlier state; null: everything is computed
+    std::shared_ptr<const FlowMemory> left;
+};
 /// Flows of all nodes and links (largest flow, its time, volume) with runoffs, ponds and the water balance; and the
 /// steady levels of ways that ponds run into. Levels of the network are found afterwards, from the largest flows.
 ///
@@ -47,6 +52,7 @@ struct AskedSeries {
 ///          "flow" what leaves; of ponds "level", "way N" of each way out, and "below N", the level
 ///          it meets where that can hold it back
 std::vector<Series> solve_through_time(const Network& network, const EventRain& rain, Summaries& out,
-                                       const AskedSeries& asked = {}, const std::stop_token& stop = {});
+                                       const AskedSeries& asked = {}, const std::stop_token& stop = {},
+                                       FlowUpdate* update = nullptr);
 
 }  // namespace culvert

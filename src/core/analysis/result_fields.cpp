@@ -282,9 +282,47 @@ std::vector<ResultField> nodes() {
     };
 }
 
+const RunoffSummary& runoff(const EventResult& r, At i) { return nth(r.runoffs, i); }
+const RunoffArea& ground(const EventResult& r, At i) { return nth(r.network->through_time->areas, i); }
+
+std::vector<ResultField> areas() {
+    constexpr ResultOn on = ResultOn::Area;
+    constexpr Quantity Depth = Quantity::RainDepth;
+    return {
+        {"tc", "Tc", "Tc", Quantity::Duration, on, Stage::Areas, in_table, [](R r, At i) { return ground(r, i).time; },
+         "Time of concentration, least time applied"},
+        {"rain", "Rain", "rain", Depth, on, Stage::Areas, in_ledger | in_table | in_tip,
+         [](R r, At i) { return runoff(r, i).rain; }, "That falls on it in the event"},
+        {"infiltrated", "Infiltrated", "infiltrated", Depth, on, Stage::Areas, in_ledger | in_table,
+         [](R r, At i) { return runoff(r, i).infiltrated; }, "Rain that the ground takes"},
+        {"held", "Held", "held", Depth, on, Stage::Areas, in_ledger | in_table,
+         [](R r, At i) { return runoff(r, i).held; }, "Rain that stays in hollows and on leaves"},
+        {"runoff", "Runoff", "runoff", Depth, on, Stage::Areas, in_ledger | in_table | in_tip,
+         [](R r, At i) { return runoff(r, i).runoff; }, "Rain less what infiltrated and what is held"},
+        {"runoff_share",
+         "Runoff share",
+         "share",
+         Quantity::Ratio,
+         on,
+         Stage::Areas,
+         in_ledger,
+         [](R r, At i) { return runoff(r, i).rain > 0 ? runoff(r, i).runoff / runoff(r, i).rain : not_given; },
+         "Runoff over rain in the event",
+         {{0.35, 0.55, 0.75}}},
+        {"runoff_volume", "Runoff volume", "volume", Quantity::Volume, on, Stage::Areas, in_ledger | in_table,
+         [](R r, At i) { return runoff(r, i).runoff * ground(r, i).area; }, "Runoff over its area"},
+        {"peak", "Peak", "peak", Quantity::Flow, on, Stage::Areas, in_ledger | in_table | in_tip,
+         [](R r, At i) { return runoff(r, i).peak; }, "Its own largest flow, mean of a computing step"},
+        {"peak_time", "Peak at", "peak at", Quantity::Duration, on, Stage::Areas, in_ledger | in_table,
+         [](R r, At i) { return runoff(r, i).peak_time; }, "Time of its largest flow, from the beginning of the rain"},
+        {"peak_rate", "Peak of the area", "peak/area", Quantity::FlowPerArea, on, Stage::Areas, in_ledger,
+         [](R r, At i) { return runoff(r, i).peak / ground(r, i).area; }, "Its largest flow over its area"},
+    };
+}
+
 std::vector<ResultField>& catalogue(ResultOn on) {
-    static std::vector<ResultField> of_links = links(), of_nodes = nodes();
-    return on == ResultOn::Link ? of_links : of_nodes;
+    static std::vector<ResultField> of_links = links(), of_nodes = nodes(), of_areas = areas();
+    return on == ResultOn::Link ? of_links : on == ResultOn::Node ? of_nodes : of_areas;
 }
 
 }  // namespace
@@ -332,10 +370,21 @@ ChannelState receiving(const EventResult& r, std::size_t i) {
     return channel_flow({c.width, c.sides}, c.slope, c.roughness, nth(r.nodes, i).flow.flow);
 }
 
+ResultOn results_of(Kind kind) {
+    return kind == Kind::Pipe ? ResultOn::Link : kind == Kind::Catchment ? ResultOn::Area : ResultOn::Node;
+}
+
+int result_index(const EventResult& r, ResultOn on, ElementRef element) {
+    if (on == ResultOn::Link) return element.kind == Kind::Pipe ? r.network->link_of(PipeId{element.id}) : no_link;
+    if (on == ResultOn::Node) return r.network->node_of(element);
+    if (element.kind != Kind::Catchment || r.runoffs.empty()) return -1;
+    const auto& list = r.network->through_time->by_catchment;
+    const auto at = std::lower_bound(list.begin(), list.end(), std::pair{element.id, -1});
+    return at != list.end() && at->first == element.id ? at->second : -1;
+}
+
 double result_at(const EventResult& r, const ResultField& field, ElementRef element) {
-    const int at = field.on == ResultOn::Link
-                       ? (element.kind == Kind::Pipe ? r.network->link_of(PipeId{element.id}) : no_link)
-                       : r.network->node_of(element);
+    const int at = result_index(r, field.on, element);
     return at < 0 ? not_given : field.value(r, static_cast<At>(at));
 }
 

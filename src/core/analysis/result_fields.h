@@ -15,8 +15,9 @@
 /// cover) are computed here only. A new quantity is one row of the table in result_fields.cpp.
 namespace culvert {
 
-/// What a result belongs to. A pipe shows a node's results as those of the structure it leaves.
-enum class ResultOn : std::uint8_t { Link, Node };
+/// What a result belongs to. A pipe shows a node's results as those of the structure it leaves; those of catchments
+/// (what they make of the rain) are known through time only.
+enum class ResultOn : std::uint8_t { Link, Node, Area };
 
 /// Where a result is shown without being asked for; JSON and the card's list hold all.
 enum ResultShown : unsigned { in_ledger = 1, in_table = 2, in_profile = 4, in_tip = 8 };
@@ -38,14 +39,16 @@ struct ResultField {
     ResultOn on = ResultOn::Link;
     Stage stage = Stage::Pipes;
     unsigned shown = 0;
-    /// Of a link, or node, by its index; NaN where it is not known.
+    /// Of a link, node or catchment (of ThroughTime::areas), by its index; NaN where it is not known.
     double (*value)(const EventResult&, std::size_t index) = nullptr;
     std::string_view help;
     ResultClasses classes = {};
 };
 
-/// All results of links, or of nodes, in the order in which tables show them.
+/// All results of links, of nodes or of catchments, in the order in which tables show them.
 std::span<const ResultField> result_fields(ResultOn on);
+/// Of what elements of a kind show: pipes those of links, catchments their own, others those of nodes.
+ResultOn results_of(Kind kind);
 /// By its key; null where there is none. A pointer holds until the catalogue grows.
 const ResultField* result_field(ResultOn on, std::string_view key);
 /// Adds one to those that are built in, before anything shows results: for extensions, and tests of the views.
@@ -68,6 +71,8 @@ double released(const EventResult& result, std::size_t node);
 /// In the channel that receives an outfall's water; dry where it has none.
 ChannelState receiving(const EventResult& result, std::size_t node);
 
+/// Where an element's values of that sort stand; below 0: it is not part of the solution.
+int result_index(const EventResult& result, ResultOn on, ElementRef element);
 /// The value at an element: of its own, or for a pipe and a node's field of the structure it leaves; NaN where it is
 /// not part of the solution.
 double result_at(const EventResult& result, const ResultField& field, ElementRef element);

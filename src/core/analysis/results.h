@@ -184,6 +184,8 @@ struct Series {
     std::vector<double> values;  ///< SI
 };
 
+struct FlowMemory;
+
 /// One event solved over one compiled network. Every source fills the same summaries; review reads only those.
 struct EventResult : Summaries, ResultSet {
     std::shared_ptr<const Network> network;
@@ -192,6 +194,8 @@ struct EventResult : Summaries, ResultSet {
 
     /// The link by which most of a node's water leaves it: its main one in a tree; no_link where none leads on.
     [[nodiscard]] int way_on(int node) const;
+
+    std::shared_ptr<const FlowMemory> flows;  ///< what computing through time left for the next edit; else null
 
     /// Of chosen elements only, where the source goes through time; the steady one has none.
     std::vector<Series> series;

@@ -16,22 +16,9 @@
 namespace culvert {
 namespace {
 
-/// The same structures and pipes in the same order.
-bool same_topology(const Network& a, const Network& b) {
-    return a.components == b.components && a.nodes.size() == b.nodes.size() && a.links.size() == b.links.size() &&
-           std::equal(a.nodes.begin(), a.nodes.end(), b.nodes.begin(),
-                      [](const Node& x, const Node& y) { return x.structure == y.structure && x.down == y.down; }) &&
-           std::equal(a.links.begin(), a.links.end(), b.links.begin(), [](const Link& x, const Link& y) {
-               return x.pipe == y.pipe && x.from == y.from && x.to == y.to;
-           });
-}
 bool same_settings(const Network& a, const Network& b) {
     return a.hold_flow == b.hold_flow && a.full_travel_velocity == b.full_travel_velocity &&
            a.least_time == b.least_time && a.uplift == b.uplift && a.partial_area == b.partial_area;
-}
-template <class T>
-auto part_of(const std::vector<T>& list, int begin, int end) {
-    return std::span(list).subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));
 }
 /// Everything that the water on the streets depends on is the same, in one event.
 bool same_streets(const Network& a, const Network& b) {
@@ -49,25 +36,6 @@ bool same_hydrology(const Network& a, const Network& b, const Component& part) {
         if (!same_way(a, b, l)) return false;
     return true;
 }
-/// Everything that a component's levels depend on beside its flows is the same.
-bool same_levels(const Network& a, const Network& b, const Component& part) {
-    const auto same = [](double p, double q) { return p == q || (p != p && q != q); };
-    const auto x = part_of(a.nodes, part.node_begin, part.node_end),
-               y = part_of(b.nodes, part.node_begin, part.node_end);
-    for (std::size_t i = 0; i < x.size(); ++i)
-        if (x[i].kind != y[i].kind || !same(x[i].rim, y[i].rim) || x[i].loss != y[i].loss ||
-            x[i].tailwater != y[i].tailwater || !same(x[i].tailwater_level, y[i].tailwater_level) ||
-            x[i].access_hole != y[i].access_hole || x[i].benching != y[i].benching)
-            return false;
-    const auto k = part_of(a.links, part.link_begin, part.link_end),
-               l = part_of(b.links, part.link_begin, part.link_end);
-    for (std::size_t i = 0; i < k.size(); ++i)
-        if (!same(k[i].invert_up, l[i].invert_up) || !same(k[i].invert_down, l[i].invert_down) ||
-            k[i].turn != l[i].turn || k[i].bend != l[i].bend)
-            return false;
-    return a.hold_at_rim == b.hold_at_rim && a.expansion == b.expansion && a.contraction == b.contraction &&
-           a.ratings == b.ratings && a.tail_levels == b.tail_levels;
-}
 void copy_part(const EventResult& from, EventResult& to, const Component& part) {
     std::copy(from.nodes.begin() + part.node_begin, from.nodes.begin() + part.node_end,
               to.nodes.begin() + part.node_begin);
@@ -77,12 +45,17 @@ void copy_part(const EventResult& from, EventResult& to, const Component& part) 
 
 /// A component with rings, through time: the largest flows of its tree are given to the balance as flows that enter,
 /// each structure's share what it has more than comes by its main ways.
-std::size_t divide_largest(const Network& network, const Component& part, Summaries& out, const std::stop_token& stop) {
-    Network still = network;
-    still.through_time = nullptr;
-    still.inlets.clear();
-    still.covers.clear();
-    for (Node& n : still.nodes) n.cover_begin = n.cover_end = 0, n.local_time = 0, n.inlet = no_inlet;
+/// @param still_one  a network of such flows; made at first use
+std::size_t divide_largest(const Network& network, std::optional<Network>& still_one, const Component& part,
+                           Summaries& out, const std::stop_token& stop) {
+    if (!still_one) {
+        still_one = network;
+        still_one->through_time = nullptr;
+        still_one->inlets.clear();
+        still_one->covers.clear();
+        for (Node& n : still_one->nodes) n.cover_begin = n.cover_end = 0, n.local_time = 0, n.inlet = no_inlet;
+    }
+    Network& still = *still_one;
     for (int i = part.node_begin; i < part.node_end; ++i) {
         double arrives = 0;
         for (int l = nth(network.nodes, i).first_in; l != no_link; l = nth(network.links, l).next_in)
@@ -125,7 +98,9 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
     const bool through_time = network->through_time != nullptr;
     if (through_time) {
         result->source = ResultSource::ThroughTime;
-        result->series = solve_through_time(*network, rain, *result, {{}, true, false}, stop);
+        FlowUpdate update{before, {}};
+        result->series = solve_through_time(*network, rain, *result, {{}, true, false}, stop, &update);
+        result->flows = std::move(update.left);
         stand_in_ponds(*network, *result);
     } else if (same_rain && streets) {
         result->streets = before->streets;
@@ -137,10 +112,11 @@ std::shared_ptr<const EventResult> Solver::solve_event(const std::shared_ptr<con
                 std::equal(result->entries.begin() + part.node_begin, result->entries.begin() + part.node_end,
                            before->entries.begin() + part.node_begin));
     };
+    std::optional<Network> still;
     for (std::size_t c = 0; c < network->components.size(); ++c) {
         const Component& part = network->components[c];
         if (through_time) {
-            if (part.further) result->recomputed += divide_largest(*network, part, *result, stop);
+            if (part.further) result->recomputed += divide_largest(*network, still, part, *result, stop);
             else result->recomputed += solve_levels(*network, part, *result, before);
             continue;
         }
@@ -233,9 +209,10 @@ std::size_t solve_all(const Network& network, const EventRain& rain, Summaries& 
         solve_through_time(network, rain, out, {}, stop);
         stand_in_ponds(network, out);
     } else solve_streets(network, rain, out);
+    std::optional<Network> still;
     for (const Component& part : network.components) {
         if (part.further) {
-            computed += network.through_time ? divide_largest(network, part, out, stop)
+            computed += network.through_time ? divide_largest(network, still, part, out, stop)
                                              : solve_block(network, part, rain, out, stop);
             continue;
         }

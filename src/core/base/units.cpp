@@ -39,6 +39,7 @@ const std::array<QuantityDef, quantity_count>& table() {
         {"volume", {{"m³", 1, 1}, {"ft³", cubic_foot, 1}, {"ac·ft", acre * foot, 3}, {"yd³", 27 * cubic_foot, 1}}},
         {"water-area", {{"m²", 1, 1}, {"ft²", foot * foot, 1}, {"ha", 10000, 3}, {"ac", acre, 3}}},
         {"flow-per-area", {{"l/s/ha", 1e-7, 2}, {"ft³/s/ac", cubic_foot / acre, 3}}},
+        {"rain-depth", {{"mm", 0.001, 1}, {"in", inch, 2}, {"cm", 0.01, 2}}},
     }};
     return defs;
 }

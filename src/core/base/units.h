@@ -35,6 +35,7 @@ enum class Quantity {
     Volume,          ///< m3 of water
     WaterArea,       ///< m2 of a water surface
     FlowPerArea,     ///< m3/s of a square metre of ground
+    RainDepth,       ///< m of water over ground
     Count
 };
 constexpr std::size_t quantity_count = static_cast<std::size_t>(Quantity::Count);

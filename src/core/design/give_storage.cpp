@@ -10,7 +10,8 @@ namespace {
 
 double to_cm(double level) { return std::round(level * 100) / 100; }
 
-std::string free_name(const Project& project, const std::string& wanted) {
+/// Of a pond or an outlet: one that neither has.
+std::string name_at_pond(const Project& project, const std::string& wanted) {
     const auto taken = [&](const std::string& name) {
         return std::any_of(project.outlets.begin(), project.outlets.end(),
                            [&](const PondOutlet& o) { return o.name == name; }) ||
@@ -46,7 +47,7 @@ PondOutlet new_outlet(const Project& project, StructureId structure, OutletKind 
     o.structure = structure;
     o.kind = kind;
     const FieldInfo& info = *infos_of(Kind::PondOutlet)[*field_index(Kind::PondOutlet, "kind")];
-    o.name = free_name(project, std::string(info.choices[static_cast<std::size_t>(kind)]));
+    o.name = name_at_pond(project, std::string(info.choices[static_cast<std::size_t>(kind)]));
     double bottom = not_given, top = not_given, highest = not_given;
     for (const Pond& p : project.ponds)
         if (p.structure == structure)
@@ -111,7 +112,7 @@ Edit give_storage(const Project& project, StructureId structure, const std::vect
     Pond p;
     p.id = random_id();
     p.structure = structure;
-    p.name = free_name(project, name + (basin ? " pond" : " storage"));
+    p.name = name_at_pond(project, name + (basin ? " pond" : " storage"));
     p.storage_by = basin ? StorageBy::Basin : StorageBy::Tank;
     p.bottom = to_cm(std::isnan(low) ? rim - 2 : basin && !leads_on ? low - 0.6 : low);
     p.length = basin ? 30 : 4;
@@ -132,7 +133,7 @@ Edit give_storage(const Project& project, StructureId structure, const std::vect
         over.width = 4;
         over.to = {};
         over.overflow = true;
-        over.name = free_name(e.now(), "overflow");
+        over.name = name_at_pond(e.now(), "overflow");
         e.insert(over);
     } else {
         // It spills on along its street path where the water reaches the rim.
@@ -142,7 +143,7 @@ Edit give_storage(const Project& project, StructureId structure, const std::vect
                 over.level = rim;
                 over.to = path.to;
                 over.overflow = true;
-                over.name = free_name(e.now(), "spill along " + path.name);
+                over.name = name_at_pond(e.now(), "spill along " + path.name);
                 e.insert(over);
                 break;
             }

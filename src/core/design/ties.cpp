@@ -70,7 +70,10 @@ class Follower {
                  {std::tuple{"invert_from", is.invert_from, was.invert_from, &was.tie_from},
                   {"invert_to", is.invert_to, was.invert_to, &was.tie_to}}) {
                 if (std::abs(level - before) < kept_within || (std::isnan(level) && std::isnan(before))) continue;
-                out_.moved += !tie->empty();
+                if (!tie->empty()) {
+                    ++out_.moved;
+                    out_.moves.push_back({{was.id}, tie == &was.tie_from, before, level});
+                }
                 e.set(Kind::Pipe, was.id, key, level, is.origin[*field_index(Kind::Pipe, key)]);
             }
         }
@@ -160,6 +163,35 @@ class Follower {
 };
 
 }  // namespace
+
+bool has_ties(const Project& project) {
+    return std::any_of(project.pipes.begin(), project.pipes.end(),
+                       [](const Pipe& p) { return !p.tie_from.empty() || !p.tie_to.empty(); });
+}
+
+std::vector<Finding> tie_findings(const Project& project, const TiesFollowed& followed) {
+    const UnitSet u = units_of(project);
+    std::vector<Finding> list;
+    for (const TieMoved& m : followed.moves) {
+        const Pipe* p = project.pipes.find(m.pipe.value);
+        if (!p) continue;
+        Finding f;
+        f.severity = Severity::Warning;
+        f.element = {Kind::Pipe, p->id};
+        f.check.rule = Rule::Data;
+        f.check.verdict = Verdict::Near;
+        f.field = m.start ? "invert_from" : "invert_to";
+        f.title = "tie no longer holds";
+        const StructureId at = m.start ? p->from : p->to;
+        f.detail = "Pipe " + element_name(project, Kind::Pipe, p->id) + " stands at " +
+                   (std::isnan(m.level) ? std::string("no level") : u.text(m.level, Quantity::Level)) + " at " +
+                   element_name(project, Kind::Structure, at.value) + "; its tie, " +
+                   (m.start ? p->tie_from : p->tie_to) + ", gives " + u.text(m.tied, Quantity::Level) + " now.";
+        f.remedy = "Let levels follow their ties, or type this level and untie it.";
+        list.push_back(std::move(f));
+    }
+    return list;
+}
 
 TiesFollowed follow_ties(const Project& project, const Ground& ground, const std::stop_token& stop) {
     return Follower(project, ground, stop).run();

@@ -36,6 +36,7 @@ struct EntranceNumbers {
     double k, m, c, y;  ///< of inlet control
     double loss;        ///< ke of outlet control
     bool mitered = false;
+    friend bool operator==(const EntranceNumbers&, const EntranceNumbers&) = default;
 };
 /// In the order of the row's choices.
 std::span<const EntranceNumbers> culvert_entrances();
@@ -45,6 +46,7 @@ struct CulvertBarrel {
     double invert = 0;  ///< at its entrance, m
     double length = 10, slope = 0.01, roughness = 0.013;
     EntranceNumbers entrance = culvert_entrances()[0];
+    friend bool operator==(const CulvertBarrel&, const CulvertBarrel&) = default;
 };
 /// Depth over the entrance's invert by inlet control, m.
 double inlet_control_depth(const CulvertBarrel& culvert, double flow);

@@ -31,30 +31,38 @@ namespace culvert {
 
 struct CircularOrifice {
     double invert = 0, diameter = 0, coefficient = 0.6;
+    friend bool operator==(const CircularOrifice&, const CircularOrifice&) = default;
 };
 struct BoxOrifice {
     double invert = 0, width = 0, height = 0, coefficient = 0.6;
+    friend bool operator==(const BoxOrifice&, const BoxOrifice&) = default;
 };
 struct SharpWeir {
     double crest = 0, length = 0, coefficient = 1.84;
     int contractions = 0;  ///< 0, 1 or 2 ends
+    friend bool operator==(const SharpWeir&, const SharpWeir&) = default;
 };
 struct BroadWeir {
     double crest = 0, length = 0, coefficient = 1.70;
+    friend bool operator==(const BroadWeir&, const BroadWeir&) = default;
 };
 struct NotchWeir {
     double crest = 0, angle = 90;  ///< degrees
     double coefficient = 0.58;
+    friend bool operator==(const NotchWeir&, const NotchWeir&) = default;
 };
 struct CipollettiWeir {
     double crest = 0, length = 0, coefficient = 1.86;
+    friend bool operator==(const CipollettiWeir&, const CipollettiWeir&) = default;
 };
 struct Riser {
     double rim = 0, perimeter = 0, area = 0;
     double weir = 1.84, orifice = 0.6;
+    friend bool operator==(const Riser&, const Riser&) = default;
 };
 struct RatedOutlet {
     std::vector<double> levels, flows;  ///< rising, two at least; nothing below the first, held above the last
+    friend bool operator==(const RatedOutlet&, const RatedOutlet&) = default;
 };
 using Outlet =
     std::variant<CircularOrifice, BoxOrifice, SharpWeir, BroadWeir, NotchWeir, CipollettiWeir, Riser, RatedOutlet>;

@@ -38,6 +38,7 @@ class StageStorage {
     [[nodiscard]] const std::vector<double>& levels() const { return levels_; }
     /// A share of the space is stone: what is left for water.
     [[nodiscard]] StageStorage with_voids(double share) const;
+    friend bool operator==(const StageStorage&, const StageStorage&) = default;
 
   private:
     [[nodiscard]] std::size_t place(double level) const;

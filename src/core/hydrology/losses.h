@@ -27,22 +27,28 @@ namespace culvert {
 struct CurveNumberLoss {
     double curve_number = 80;  ///< above 0, at most 100
     double ratio = 0.2;        ///< Ia / S
+    friend bool operator==(const CurveNumberLoss&, const CurveNumberLoss&) = default;
 };
 struct ConstantLoss {
     double initial = 0, rate = 0;  ///< m, m/s
+    friend bool operator==(const ConstantLoss&, const ConstantLoss&) = default;
 };
 struct ProportionalLoss {
     double initial = 0, share = 0;  ///< m, 0 to 1
+    friend bool operator==(const ProportionalLoss&, const ProportionalLoss&) = default;
 };
 struct HortonLoss {
     double first = 0, last = 0, decay = 0;  ///< f0 and fc, m/s, f0 >= fc; k, 1/s, > 0
+    friend bool operator==(const HortonLoss&, const HortonLoss&) = default;
 };
 struct GreenAmptLoss {
     double conductivity = 0;  ///< K, m/s, > 0
     double head = 0;          ///< N, m: suction at the front times the moisture it finds room for
+    friend bool operator==(const GreenAmptLoss&, const GreenAmptLoss&) = default;
 };
 struct HeldLoss {
     double depth = 0;  ///< m
+    friend bool operator==(const HeldLoss&, const HeldLoss&) = default;
 };
 using LossModel = std::variant<CurveNumberLoss, ConstantLoss, ProportionalLoss, HortonLoss, GreenAmptLoss, HeldLoss>;
 

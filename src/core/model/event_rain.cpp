@@ -9,14 +9,42 @@
 namespace culvert {
 namespace {
 constexpr double day = 86400, finest_step = 300;
-constexpr std::size_t most_shares = 10000;
+constexpr double shortest_part = 1;
+constexpr std::size_t most_shares = 10000, most_steps = 5000;
+
+/// Parts of unequal length on equal steps: each falls evenly between its times, and none of its depth is lost.
+EventStorm on_equal_steps(const std::vector<double>& depths, const std::vector<double>& ends) {
+    double least = finest_step, from = 0;
+    for (const double t : ends) least = std::min(least, t - from), from = t;
+    const double whole = ends.back();
+    const std::size_t n =
+        std::clamp<std::size_t>(static_cast<std::size_t>(std::ceil(whole / least - 1e-9)), 1, most_steps);
+    EventStorm storm{std::vector<double>(n, 0.0), whole / static_cast<double>(n)};
+    from = 0;
+    for (std::size_t i = 0; i < ends.size(); ++i) {
+        const double to = ends[i];
+        std::size_t k = std::min(n - 1, static_cast<std::size_t>(from / storm.step + 1e-9));
+        double left = depths[i];
+        for (; k + 1 < n && static_cast<double>(k + 1) * storm.step < to - 1e-9; ++k) {
+            const double end = static_cast<double>(k + 1) * storm.step;
+            const double part = depths[i] * (end - std::max(from, static_cast<double>(k) * storm.step)) / (to - from);
+            storm.depths[k] += part;
+            left -= part;
+        }
+        storm.depths[k] += left;
+        from = to;
+    }
+    return storm;
+}
 }  // namespace
 
 std::string event_rain_fault(const RainEvent& e) {
     if (e.given == RainGiven::Intensities) return idf_fault(e.durations, e.intensities);
     if (!(e.depth > 0 && e.depth <= 5)) return "its depth is not given";
     const bool nrcs = e.given != RainGiven::Uniform && e.given != RainGiven::OwnPattern;
-    if (!nrcs && !(e.storm_length > 0 && e.storm_length <= longest_duration)) return "its storm length is not given";
+    const bool timed = e.given == RainGiven::OwnPattern && !e.pattern_times.empty();
+    if (!nrcs && !timed && !(e.storm_length > 0 && e.storm_length <= longest_duration))
+        return "its storm length is not given";
     if (e.given == RainGiven::OwnPattern) {
         if (e.pattern_shares.empty()) return "its pattern has no parts";
         if (e.pattern_shares.size() > most_shares) return "its pattern has more than 10,000 parts";
@@ -27,8 +55,19 @@ std::string event_rain_fault(const RainEvent& e) {
             sum += e.pattern_shares[i];
         }
         if (!(sum > 0)) return "its pattern holds no rain";
+        if (timed && e.pattern_times.size() != e.pattern_shares.size())
+            return "its pattern has " + std::to_string(e.pattern_shares.size()) + " parts and " +
+                   std::to_string(e.pattern_times.size()) + " times: each part ends at one";
+        for (std::size_t i = 0; i < e.pattern_times.size(); ++i) {
+            const double from = i > 0 ? e.pattern_times[i - 1] : 0;
+            if (!(e.pattern_times[i] >= from + shortest_part))
+                return i > 0 && e.pattern_times[i] == from
+                           ? "time " + std::to_string(i + 1) + " of its pattern is that before it again"
+                           : "time " + std::to_string(i + 1) + " of its pattern is no second after that before it";
+        }
+        if (timed && !(e.pattern_times.back() <= longest_duration)) return "its pattern lasts too long";
     }
-    const double length = nrcs ? day : e.storm_length;
+    const double length = nrcs ? day : timed ? e.pattern_times.back() : e.storm_length;
     if (e.depth / length > highest_intensity) return "its depth falls faster than any rain that was measured";
     return {};
 }
@@ -40,6 +79,7 @@ EventStorm storm_of(const RainEvent& e) {
         double sum = 0;
         for (const double s : e.pattern_shares) sum += s;
         for (const double s : e.pattern_shares) storm.depths.push_back(e.depth * s / sum);
+        if (!e.pattern_times.empty()) return on_equal_steps(storm.depths, e.pattern_times);
         storm.step = e.storm_length / static_cast<double>(e.pattern_shares.size());
     } else if (e.given == RainGiven::Uniform) {
         const int blocks = std::clamp(static_cast<int>(std::lround(e.storm_length / finest_step)), 1, 288);

@@ -283,7 +283,9 @@ std::span<const Field<RainEvent>> fields_of<RainEvent>() {
         field<R>("storm_length", "Storm length", &R::storm_length, Q::Duration, 0, longest_duration, {300, 3e5},
                  "Of the pattern; the NRCS patterns last 24 hours", false, true),
         field<R>("pattern_shares", "Pattern", &R::pattern_shares, Q::None, 0, 1e9, any,
-                 "Own pattern: parts of the depth in equal steps"),
+                 "Own pattern: parts of the depth, in equal steps or up to the times beside them"),
+        field<R>("pattern_times", "Pattern times", &R::pattern_times, Q::Duration, 0, longest_duration, any,
+                 "Times at which the parts of an own pattern end, rising; empty: equal steps over the storm length"),
     };
     return fields;
 }

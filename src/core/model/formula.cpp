@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/model/formula.h"
+#include "core/model/cells.h"
 
 #include <charconv>
 #include <cmath>
@@ -53,13 +54,7 @@ struct Formula::Node {
                 default: return (p->invert_from - p->invert_to) / length_of(project, *p) / unit;
             }
         }
-        return with_row_type(kind, [&]<class R>(std::type_identity<R>) {
-            const R* row = project.table<R>().find(id);
-            if (!row) return not_given;
-            const Value v = get(*row, fields_of<R>()[field]);
-            const double* number_ = std::get_if<double>(&v);
-            return number_ ? *number_ / unit : not_given;
-        });
+        return number_of(project, kind, id, field) / unit;
     }
 };
 
@@ -283,10 +278,8 @@ Formula Formula::parse(std::string_view text, Kind kind, std::size_t field, cons
     f.kind_ = kind;
     f.field_ = field;
     f.unit_ = units.unit(infos_of(kind)[field]->quantity).factor;
-    const bool number = with_row_type(kind, [&]<class R>(std::type_identity<R>) {
-        return std::holds_alternative<double R::*>(fields_of<R>()[field].member);
-    });
-    if (!number) f.error_ = std::string(infos_of(kind)[field]->label) + " is not a number";
+    if (form_of(kind, field) != FieldForm::Number)
+        f.error_ = std::string(infos_of(kind)[field]->label) + " is not a number";
     else f.root_ = FormulaParser(text, kind, field, units).run(f.error_, field);
     return f;
 }

@@ -198,6 +198,7 @@ struct RainEvent : Row {
     double storm_length = not_given;  ///< s; the NRCS patterns last 24 h
     std::vector<double>
         pattern_shares;  ///< of an own pattern: parts of the depth in equal steps; their sum is the whole
+    std::vector<double> pattern_times;  ///< ends of those parts where they are not equally long, s; none: equal steps
 };
 
 /// One size of the catalogue.

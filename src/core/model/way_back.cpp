@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/model/way_back.h"
+#include "core/model/cells.h"
 
 #include <cmath>
 
@@ -16,17 +17,14 @@ std::optional<WayBack> way_back(const Project& project, Kind kind, std::uint64_t
     const std::string name = element_name(project, kind, id);
     Editing e(project, std::string(info.label) + " of " + name + ": back");
     std::string words;
-    const auto origin = with_row_type(kind, [&]<class R>(std::type_identity<R>) -> std::optional<Origin> {
-        const R* row = project.table<R>().find(id);
-        return row ? std::optional(row->origin[*index]) : std::nullopt;
-    });
-    if (!origin) return {};
+    if (!has_row(project, kind, id)) return {};
+    const Origin origin = origin_of(project, kind, id, *index);
     if (kind == Kind::Structure && key == "rim" && !std::isnan(ground)) {
         e.set(kind, id, key, std::round(ground * 1000) / 1000, Origin::Ground);
         if (whole) follow(e, {{id}});
         words = "the ground: " + units.text(ground, Quantity::Level);
     } else if (kind == Kind::Pipe && (key == "invert_from" || key == "invert_to")) {
-        if (*origin == Origin::Default) return {};
+        if (origin == Origin::Default) return {};
         const Pipe* p = project.pipes.find(id);
         e.set(kind, id, key, key == "invert_from" ? p->invert_from : p->invert_to, Origin::Default);
         if (whole) follow(e, {p->from, p->to});
@@ -46,18 +44,12 @@ std::optional<WayBack> way_back(const Project& project, Kind kind, std::uint64_t
         e.set(kind, id, key, a, Origin::Default);
         words = "measured: " + units.text(a, Quantity::Area);
     } else {
-        if (*origin == Origin::Default || key == "name" || info.needed) return {};
-        const bool nothing = with_row_type(kind, [&]<class R>(std::type_identity<R>) {
-            static const R blank{};
-            const Value v = get(blank, fields_of<R>()[*index]);
-            const double* d = std::get_if<double>(&v);
-            if (!d) return false;
-            if (!std::isnan(*d) && kind != Kind::Settings) return false;
-            e.set(kind, id, key, v, Origin::Default);
-            words = std::isnan(*d) ? std::string("the default") : "the default: " + units.text(*d, info.quantity);
-            return true;
-        });
-        if (!nothing) return {};
+        if (origin == Origin::Default || key == "name" || info.needed) return {};
+        const Value v = blank_value(kind, *index);
+        const double* d = std::get_if<double>(&v);
+        if (!d || (!std::isnan(*d) && kind != Kind::Settings)) return {};
+        e.set(kind, id, key, v, Origin::Default);
+        words = std::isnan(*d) ? std::string("the default") : "the default: " + units.text(*d, info.quantity);
     }
     WayBack out{e.take(), std::move(words)};
     if (out.edit.empty()) return {};

@@ -35,6 +35,9 @@ class Compiler {
     using ChangedPipes = std::vector<std::pair<const Pipe*, const Pipe*>>;
     using ChangedStructures = std::vector<std::pair<const Structure*, const Structure*>>;
     /// A network with the rows put in that changed; none where one of them is more than values.
+    static bool has_pond(const Network& network, int node) {
+        return network.through_time && nth(network.through_time->pond_of, node) >= 0;
+    }
     std::optional<Network> patch(const Network& old, const ChangedPipes& pipes, const ChangedStructures& structures) {
         take_settings();
         const auto found_fault = [&](Kind kind, std::uint64_t id) {
@@ -49,6 +52,7 @@ class Compiler {
             if (now->from != before->from || now->to != before->to || now->status != before->status) return {};
             const Link& l = nth(old.links, at);
             const Node &from = nth(old.nodes, l.from), &to = nth(old.nodes, l.to);
+            if (has_pond(old, l.from)) return {};  // it is one of its ways out
             // In a tree there is one way only; beside rings the lowest invert decides which is the main one.
             if (now->bends != before->bends) return {};  // it meets the next at another angle
             const bool levels = now->invert_from == before->invert_from && now->invert_to == before->invert_to;
@@ -64,7 +68,7 @@ class Compiler {
         }
         for (const auto& [now, before] : structures) {
             const int at = old.node_of(StructureId{now->id});
-            if (at == no_node || found_fault(Kind::Structure, now->id)) return {};
+            if (at == no_node || found_fault(Kind::Structure, now->id) || has_pond(old, at)) return {};
             if (now->kind != before->kind || now->type != before->type || now->street != before->street ||
                 now->status != before->status || now->loss_by != before->loss_by || now->x != before->x ||
                 now->y != before->y)
@@ -561,8 +565,7 @@ Network compile(const Project& project) { return Compiler(project).run(); }
 
 std::optional<Network> recompile(const Project& before, const Network& network, const Project& now) {
     constexpr std::size_t most = 64;
-    if (network.through_time || !before.ponds.same(now.ponds) || !before.outlets.same(now.outlets) ||
-        !before.releases.same(now.releases))
+    if (!before.ponds.same(now.ponds) || !before.outlets.same(now.outlets) || !before.releases.same(now.releases))
         return {};
     if (!before.settings_rows.same(now.settings_rows) || !before.catchments.same(now.catchments) ||
         !before.land_covers.same(now.land_covers) || !before.events.same(now.events) ||

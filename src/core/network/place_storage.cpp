@@ -109,6 +109,9 @@ class StoragePlacer {
         }
         std::stable_sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.node < b.node; });
         time_.areas = std::move(all);
+        for (std::size_t i = 0; i < time_.areas.size(); ++i)
+            time_.by_catchment.emplace_back(time_.areas[i].catchment.value, static_cast<int>(i));
+        std::sort(time_.by_catchment.begin(), time_.by_catchment.end());
         time_.area_begin.assign(net_.nodes.size() + 1, 0);
         for (const RunoffArea& a : time_.areas) ++time_.area_begin[static_cast<std::size_t>(a.node) + 1];
         for (std::size_t i = 0; i < net_.nodes.size(); ++i) time_.area_begin[i + 1] += time_.area_begin[i];

@@ -16,6 +16,7 @@ namespace culvert {
 struct GroundPart {
     double area = 0;  ///< m2
     LossModel loss = CurveNumberLoss{};
+    friend bool operator==(const GroundPart&, const GroundPart&) = default;
 };
 /// A catchment.
 struct RunoffArea {
@@ -28,6 +29,7 @@ struct RunoffArea {
     double effective_area = 0;  ///< sum of C A, of the modified rational method; frequency factor not yet applied
     double plane_width = 0, plane_slope = 0, plane_roughness = 0;
     std::vector<GroundPart> parts;
+    friend bool operator==(const RunoffArea&, const RunoffArea&) = default;
 };
 /// Water kept at a node.
 struct PondNode {
@@ -47,10 +49,11 @@ struct AllowedRelease {
 };
 
 struct ThroughTime {
-    std::vector<RunoffArea> areas;  ///< by node
-    std::vector<int> area_begin;    ///< per node, and one more: its areas
-    std::vector<PondNode> ponds;    ///< by node
-    std::vector<int> pond_of;       ///< per node; -1: none
+    std::vector<RunoffArea> areas;                            ///< by node
+    std::vector<int> area_begin;                              ///< per node, and one more: its areas
+    std::vector<std::pair<std::uint64_t, int>> by_catchment;  ///< sorted: where in `areas`
+    std::vector<PondNode> ponds;                              ///< by node
+    std::vector<int> pond_of;                                 ///< per node; -1: none
     /// Nodes in an order in which water runs: pipes, ways out of ponds and street paths lead on only.
     std::vector<int> order;
     std::vector<int> street_to;  ///< per node: node that takes what its inlet lets pass; -1: none

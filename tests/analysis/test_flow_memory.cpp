@@ -1,0 +1,279 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+#include <random>
+
+#include "core/analysis/flow_memory.h"
+#include "core/analysis/solver.h"
+#include "support/networks.h"
+#include "support/ponds.h"
+#include "support/small_street.h"
+
+using namespace culvert;
+using testing::PondSite;
+using testing::random_project;
+
+namespace {
+
+bool same(double a, double b) { return a == b || (std::isnan(a) && std::isnan(b)); }
+
+/// Every number of two results, bit for bit; the name of the first that differs.
+QString difference(const EventResult& a, const EventResult& b) {
+    QString at;
+    const auto hold = [&](double x, double y, const char* name, std::size_t i) {
+        if (at.isEmpty() && !same(x, y))
+            at = QString("%1 of %2: %3, cold %4").arg(name).arg(i).arg(x, 0, 'g', 17).arg(y, 0, 'g', 17);
+    };
+    const auto count = [&](std::size_t x, std::size_t y, const char* name) {
+        hold(static_cast<double>(x), static_cast<double>(y), name, 0);
+        return x == y;
+    };
+    if (!count(a.nodes.size(), b.nodes.size(), "nodes") || !count(a.links.size(), b.links.size(), "links") ||
+        !count(a.streets.size(), b.streets.size(), "streets") ||
+        !count(a.runoffs.size(), b.runoffs.size(), "runoffs") || !count(a.ponds.size(), b.ponds.size(), "ponds") ||
+        !count(a.series.size(), b.series.size(), "series"))
+        return at;
+    for (std::size_t i = 0; i < a.nodes.size(); ++i) {
+        const NodeFlow &f = a.nodes[i].flow, &g = b.nodes[i].flow;
+        hold(f.flow, g.flow, "node flow", i);
+        hold(f.peak_time, g.peak_time, "peak time", i);
+        hold(f.volume, g.volume, "volume", i);
+        hold(f.known_flow, g.known_flow, "known flow", i);
+        hold(a.nodes[i].level.level, b.nodes[i].level.level, "level", i);
+        hold(a.nodes[i].level.energy, b.nodes[i].level.energy, "energy", i);
+    }
+    for (std::size_t i = 0; i < a.links.size(); ++i) {
+        hold(a.links[i].flow.flow, b.links[i].flow.flow, "pipe flow", i);
+        hold(a.links[i].flow.travel, b.links[i].flow.travel, "travel", i);
+        hold(a.links[i].level.head_up, b.links[i].level.head_up, "head", i);
+    }
+    for (std::size_t i = 0; i < a.streets.size(); ++i) {
+        hold(a.streets[i].flow, b.streets[i].flow, "street flow", i);
+        hold(a.streets[i].bypass, b.streets[i].bypass, "bypass", i);
+        hold(a.streets[i].spread, b.streets[i].spread, "spread", i);
+    }
+    for (std::size_t i = 0; i < a.runoffs.size(); ++i) {
+        hold(a.runoffs[i].rain, b.runoffs[i].rain, "rain", i);
+        hold(a.runoffs[i].runoff, b.runoffs[i].runoff, "runoff", i);
+        hold(a.runoffs[i].peak, b.runoffs[i].peak, "peak", i);
+    }
+    for (std::size_t i = 0; i < a.ponds.size(); ++i) {
+        hold(a.ponds[i].level, b.ponds[i].level, "pond level", i);
+        hold(a.ponds[i].peak_outflow, b.ponds[i].peak_outflow, "pond outflow", i);
+        hold(a.ponds[i].settled, b.ponds[i].settled, "settled", i);
+        hold(a.ponds[i].outflow_volume, b.ponds[i].outflow_volume, "pond volume", i);
+    }
+    const WaterBalance &w = a.balance, &v = b.balance;
+    hold(w.rain, v.rain, "all rain", 0);
+    hold(w.lost, v.lost, "all losses", 0);
+    hold(w.runoff, v.runoff, "all runoff", 0);
+    hold(w.known, v.known, "all known", 0);
+    hold(w.left, v.left, "all that left", 0);
+    hold(w.stored, v.stored, "all stored", 0);
+    hold(w.soaked, v.soaked, "all soaked", 0);
+    hold(w.cut, v.cut, "all cut", 0);
+    for (const Series& s : a.series) {
+        const Series* t = b.series_of(s.element, s.key);
+        if (!t) return "no series " + QString::fromStdString(s.key);
+        for (std::size_t i = 0; i < s.values.size(); ++i) hold(s.values[i], t->values[i], s.key.c_str(), i);
+    }
+    return at;
+}
+
+/// A network with what makes hydrographs hang together: a ring, ponds, one of them in a chain.
+Project site(unsigned seed, int* ponds, int* rings) {
+    Project p = random_project({.pipes = 90, .seed = seed, .events = 2});
+    std::mt19937 gen(seed);
+    Settings& s = *p.settings_rows.change(settings_id);
+    s.runoff_by = static_cast<RunoffBy>(1 + seed % 3);
+    s.travel_by = static_cast<TravelBy>(seed % 2);
+    s.computing_step = 120;
+    std::vector<Pipe> pipes(p.pipes.begin(), p.pipes.end());
+    if (seed % 4 == 1) {
+        Pipe beside = pipes[gen() % pipes.size()];
+        beside.id = 77;
+        p.pipes.insert(beside);
+        ++*rings;
+    }
+    for (std::uint64_t k = 0; k < seed % 3; ++k) {
+        const Pipe& pipe = pipes[gen() % pipes.size()];
+        const bool along = pipe.invert_from >= pipe.invert_to;
+        Structure* at = p.structures.change(along ? pipe.from.value : pipe.to.value);
+        if (at->kind == StructureKind::Outfall) continue;
+        at->kind = StructureKind::Pond;
+        Pond row;
+        row.id = 900 + k;
+        row.name = "pond " + std::to_string(k);
+        row.structure = {at->id};
+        row.storage_by = StorageBy::Tank;
+        row.bottom = std::max(pipe.invert_from, pipe.invert_to);
+        row.length = 20;
+        row.width = 15;
+        row.depth = 2;
+        p.ponds.insert(row);
+        PondOutlet spill;
+        spill.id = 950 + k;
+        spill.name = "spill " + std::to_string(k);
+        spill.structure = {at->id};
+        spill.kind = OutletKind::BroadWeir;
+        spill.level = row.bottom + 1.2;
+        spill.width = 3;
+        p.outlets.insert(spill);
+        ++*ponds;
+    }
+    return p;
+}
+
+template <class T>
+std::uint64_t any_of(const Table<T>& table, std::mt19937& gen) {
+    auto row = table.begin();
+    for (std::size_t k = gen() % table.size(); k > 0; --k) ++row;
+    return row->id;
+}
+
+void change_something(Project& p, std::mt19937& gen) {
+    const std::uint64_t pipe = any_of(p.pipes, gen), structure = any_of(p.structures, gen),
+                        catchment = any_of(p.catchments, gen);
+    switch (gen() % 14) {
+        case 0: p.pipes.change(pipe)->size *= gen() % 2 ? 1.25 : 0.8; break;
+        case 1: p.pipes.change(pipe)->invert_from += 0.01; break;
+        case 2: p.structures.change(structure)->known_flow = 0.001 * static_cast<double>(gen() % 20); break;
+        case 3: p.catchments.change(catchment)->area *= 1.1; break;
+        case 4: p.catchments.change(catchment)->time = 300 + static_cast<double>(gen() % 600); break;
+        case 5: p.catchments.change(catchment)->curve_number = 60 + static_cast<double>(gen() % 30); break;
+        case 6: p.structures.change(structure)->rim += 0.05; break;
+        case 7: p.settings_rows.change(settings_id)->curve_number = 70 + static_cast<double>(gen() % 20); break;
+        case 8:
+            if (p.ponds.size() > 0) p.ponds.change(any_of(p.ponds, gen))->width += 2;
+            break;
+        case 9:
+            if (p.outlets.size() > 0) p.outlets.change(any_of(p.outlets, gen))->level += 0.02;
+            break;
+        case 10:
+            if (p.ponds.size() > 0)
+                p.ponds.change(any_of(p.ponds, gen))->soakage = 1e-6 * static_cast<double>(gen() % 5);
+            break;
+        case 11: {
+            Catchment c = *p.catchments.find(catchment);
+            c.id = 100000 + gen() % 100000;
+            c.name += "+";
+            p.catchments.insert(c);
+            break;
+        }
+        case 12:
+            for (const Structure& s : p.structures)
+                if (s.kind == StructureKind::Outfall && s.tailwater == Tailwater::Level) {
+                    p.structures.change(s.id)->tailwater_level += 0.01;
+                    break;
+                }
+            break;
+        default: p.pipes.change(pipe)->roughness = 0.011 + 0.001 * static_cast<double>(gen() % 4); break;
+    }
+}
+
+}  // namespace
+
+/// What an edit computes through time, and that it changes no answer.
+class TestFlowMemory : public QObject {
+    Q_OBJECT
+  private slots:
+    void incremental_equals_cold() {
+        std::size_t computed = 0, all = 0, with_known = 0;
+        int ponds = 0, rings = 0;
+        for (unsigned seed = 1; seed <= 8; ++seed) {
+            Project p = site(seed, &ponds, &rings);
+            std::mt19937 gen(seed);
+            Solver warm;
+            warm.solve(p, 0);
+            for (int i = 0; i < 14; ++i) {
+                change_something(p, gen);
+                if (i == 9) p.pipes.erase(any_of(p.pipes, gen));  // another shape: from nothing
+                const Results w = warm.solve(p, 0), c = solve(p);
+                QCOMPARE(w.size(), c.size());
+                for (std::size_t e = 0; e < w.size(); ++e) {
+                    const QString at = difference(*w[e], *c[e]);
+                    QVERIFY2(at.isEmpty(), qPrintable(QString("seed %1 edit %2: ").arg(seed).arg(i) + at));
+                    QVERIFY2(std::abs(w[e]->balance.error()) <= 1e-6 * (w[e]->balance.runoff + w[e]->balance.known),
+                             qPrintable(QString("seed %1 edit %2").arg(seed).arg(i)));
+                    computed += w[e]->flows->computed;
+                    all += w[e]->nodes.size();
+                    with_known += w[e]->flows->computed < w[e]->nodes.size();
+                }
+            }
+        }
+        qInfo("%zu of %zu nodes computed; %d ponds, %d rings", computed, all, ponds, rings);
+        QVERIFY(ponds >= 6 && rings >= 2);
+        QVERIFY(2 * computed < all);
+        QVERIFY(with_known > 100);
+    }
+    void streets_and_bypass_follow() {
+        Project p = street();
+        p.settings_rows.change(settings_id)->runoff_by = RunoffBy::ModifiedRational;
+        std::mt19937 gen(5);
+        Solver warm;
+        warm.solve(p, 0);
+        int bypass = 0;
+        for (int i = 0; i < 40; ++i) {
+            switch (gen() % 5) {
+                case 0: p.catchments.change(any_of(p.catchments, gen))->area *= gen() % 2 ? 1.3 : 0.8; break;
+                case 1: p.structures.change(1 + gen() % 2)->known_flow = 0.002 * static_cast<double>(gen() % 30); break;
+                case 2: p.structure_types.change(71)->length = 0.3 + 0.1 * static_cast<double>(gen() % 8); break;
+                case 3: p.pipes.change(11 + gen() % 2)->size = gen() % 2 ? 0.3 : 0.45; break;
+                default: p.streets.change(70)->levels[0] += 0.1; break;
+            }
+            const Results w = warm.solve(p, 0), c = solve(p);
+            for (std::size_t e = 0; e < w.size(); ++e) {
+                const QString at = difference(*w[e], *c[e]);
+                QVERIFY2(at.isEmpty(), qPrintable(QString("edit %1: ").arg(i) + at));
+                for (const StreetFlow& f : w[e]->streets) bypass += f.bypass > 1e-3;
+            }
+        }
+        QVERIFY(bypass > 10);
+    }
+    void ponds_in_a_chain_follow() {
+        PondSite s;
+        s.second_pond();
+        Solver warm;
+        warm.solve(s.project, 0);
+        std::mt19937 gen(7);
+        for (int i = 0; i < 12; ++i) {
+            if (i % 3 == 0) s.set(Kind::PondOutlet, s.low, "size", 0.12 + 0.01 * static_cast<double>(gen() % 8));
+            else if (i % 3 == 1) s.set(Kind::Structure, s.head.value, "known_flow", 0.001 * static_cast<double>(i));
+            else s.set(Kind::Structure, s.end.value, "rim", 41.5 + 0.1 * i);
+            const Results w = warm.solve(s.project, 0), c = solve(s.project);
+            for (std::size_t e = 0; e < w.size(); ++e) {
+                const QString at = difference(*w[e], *c[e]);
+                QVERIFY2(at.isEmpty(), qPrintable(QString("edit %1: ").arg(i) + at));
+            }
+        }
+    }
+    /// One size in a long line: what flows in from the side is known the second time.
+    void an_edit_computes_what_lies_below_it() {
+        Project p = random_project({.pipes = 1500, .seed = 3, .events = 1});
+        p.settings_rows.change(settings_id)->runoff_by = RunoffBy::ModifiedRational;
+        Solver warm;
+        const Results first = warm.solve(p, 0);
+        const Network& net = *first[0]->network;
+        // A pipe far up: the one with the longest way to the outfall.
+        int far = 0;
+        std::size_t most = 0;
+        for (std::size_t l = 0; l < net.links.size(); ++l) {
+            std::size_t n = 0;
+            for (int i = net.links[l].to; i != no_node; i = net.nodes[static_cast<std::size_t>(i)].down) ++n;
+            if (n > most) most = n, far = static_cast<int>(l);
+        }
+        const std::uint64_t pipe = net.links[static_cast<std::size_t>(far)].pipe.value;
+        p.pipes.change(pipe)->size *= 1.25;
+        const std::size_t once = warm.solve(p, 1)[0]->flows->computed;
+        p.pipes.change(pipe)->size *= 1.25;
+        const Results w = warm.solve(p, 2);
+        const std::size_t twice = w[0]->flows->computed;
+        qInfo("%zu nodes, %zu below the pipe: %zu computed at first, then %zu", net.nodes.size(), most, once, twice);
+        QCOMPARE(twice, most);
+        QVERIFY(once < net.nodes.size());
+        QVERIFY2(difference(*w[0], *solve(p)[0]).isEmpty(), "as from nothing");
+    }
+};
+
+QTEST_GUILESS_MAIN(TestFlowMemory)
+#include "test_flow_memory.moc"

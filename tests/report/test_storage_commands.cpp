@@ -1,0 +1,107 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QJsonArray>
+#include <QJsonDocument>
+#include <QJsonObject>
+#include <QProcess>
+#include <QtTest>
+#include <cmath>
+
+#include "core/analysis/solver.h"
+#include "exchange/project_file.h"
+
+using namespace culvert;
+
+/// Hydrographs, ponds and releases as a script asks for them.
+class TestStorageCommands : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    struct Ran {
+        int code;
+        QString out, err;
+        [[nodiscard]] QJsonArray rows() const { return QJsonDocument::fromJson(out.toUtf8()).array(); }
+    };
+    static Ran run(const QStringList& arguments) {
+        QProcess p;
+        p.start(QString(CULVERT_BIN) + "/calm-culvert-cli", arguments);
+        p.waitForFinished(60000);
+        return {p.exitCode(), QString::fromUtf8(p.readAllStandardOutput()),
+                QString::fromUtf8(p.readAllStandardError())};
+    }
+    const QString site_ = QString(CULVERT_EXAMPLES) + "/fern-hollow.culvert";
+    static const EventResult& of(const Results& all, const Project& p, const char* event) {
+        for (const auto& r : all)
+            if (p.events.find(r->event.value)->name == event) return *r;
+        return *all.front();
+    }
+
+  private slots:
+    /// Numbers are in SI, whatever the project shows, and not rounded as shown.
+    void json_is_in_si() {
+        const Project p = load_project(site_.toStdString()).project;
+        const Results all = solve(p);
+        const EventResult& r = of(all, p, "100 years");
+        const Ran ran = run({"ponds", site_, "--event", "100 years", "--json"});
+        QCOMPARE(ran.code, 1);  // its release is beyond what is allowed
+        QCOMPARE(ran.rows().size(), 1);
+        const QJsonObject pond = ran.rows()[0].toObject();
+        QCOMPARE(pond["peak out"].toDouble(), r.ponds[0].peak_outflow);
+        QCOMPARE(pond["level"].toDouble(), r.ponds[0].level);
+        QVERIFY(std::abs(pond["peak out"].toDouble() - 0.458) < 0.001);
+        QVERIFY(std::abs(pond["allowed"].toDouble() - 0.44) < 1e-9);
+        const Ran areas = run({"catchments", site_, "--event", "100 years", "--json"});
+        QVERIFY2(areas.code == 0, qPrintable(areas.err));
+        QCOMPARE(static_cast<std::size_t>(areas.rows().size()), r.runoffs.size());
+        double volume = 0;
+        for (const QJsonValue& v : areas.rows()) {
+            const QJsonObject a = v.toObject();
+            QVERIFY(a["rain"].toDouble() > 0.02 && a["rain"].toDouble() < 0.5);
+            QVERIFY(std::abs(a["rain"].toDouble() - a["infiltrated"].toDouble() - a["held"].toDouble() -
+                             a["runoff"].toDouble()) < 1e-9);
+            volume += a["volume"].toDouble();
+        }
+        QVERIFY(std::abs(volume - r.balance.runoff) < 1e-6 * volume);
+    }
+    void tables_are_those_of_the_project() {
+        const Ran areas = run({"catchments", site_, "--event", "10 years"});
+        QVERIFY2(areas.code == 0, qPrintable(areas.err));
+        QVERIFY(areas.out.contains("mm") && areas.out.contains("infiltrated") && areas.out.contains("difference"));
+        const Ran csv = run({"catchments", site_, "--event", "10 years", "--csv"});
+        QVERIFY(csv.code == 0 && csv.out.startsWith("catchment,"));
+        const Ran flow = run({"hydrographs", site_, "P1", "--event", "10 years", "--csv"});
+        QVERIFY2(flow.code == 0 && flow.out.contains("inflow") && flow.out.count('\n') > 100, qPrintable(flow.err));
+        const Ran rating = run({"rating", site_, "P1", "--rows", "9", "--json"});
+        QVERIFY2(rating.code == 0, qPrintable(rating.err));
+        QCOMPARE(rating.rows().size(), 9);
+        double before = -1;
+        for (const QJsonValue& v : rating.rows()) {
+            QVERIFY(v.toObject()["level"].toDouble() > before);
+            before = v.toObject()["level"].toDouble();
+        }
+        const Ran volume = run({"volume", site_, "P1"});
+        QVERIFY2(volume.code == 0 && volume.out.contains("100 years"), qPrintable(volume.err));
+        const Ran blocked = run({"blocked", site_, "P1"});
+        QVERIFY2(!blocked.out.isEmpty(), qPrintable(blocked.err));
+        const Ran report = run({"storage-report", site_, "P1"});
+        QVERIFY2(report.code == 0 && report.out.size() > 2000, qPrintable(report.err));
+    }
+    /// The proposal is written, and what is written keeps the releases.
+    void outlets_are_sized_into_a_file() {
+        const QString out = dir_.filePath("sized.culvert");
+        const Ran sized = run({"outlets", site_, "P1", "--output", out});
+        QVERIFY2(sized.code == 0, qPrintable(sized.err + sized.out));
+        QCOMPARE(run({"ponds", out}).code, 0);
+        const Ran compare = run({"before-after", site_, out, "--json"});
+        QVERIFY2(compare.out.contains("100 years"), qPrintable(compare.err));
+    }
+    void bad_use_is_told() {
+        QCOMPARE(run({"hydrographs", site_, "nowhere"}).code, 2);
+        QCOMPARE(run({"ponds", site_, "--event", "7 years"}).code, 2);
+        QCOMPARE(run({"rating", site_, "A1"}).code, 2);
+        const Ran rational = run({"catchments", QString(CULVERT_EXAMPLES) + "/alder-quay.culvert"});
+        QVERIFY(rational.code != 0 && !rational.err.isEmpty());
+        QCOMPARE(run({"ponds", dir_.filePath("none.culvert")}).code, 3);
+    }
+};
+
+QTEST_GUILESS_MAIN(TestStorageCommands)
+#include "test_storage_commands.moc"
