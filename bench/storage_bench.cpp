@@ -4,6 +4,9 @@
 #include <chrono>
 #include <cstdio>
 
+#include <chrono>
+
+#include "core/analysis/flow_memory.h"
 #include "core/analysis/solver.h"
 #include "core/design/storage_study.h"
 #include "core/hydraulics/outlet.h"
@@ -66,6 +69,40 @@ Project many_catchments(int pipes) {
     return p;
 }
 
+/// One edit after the other, of a pipe or a catchment: the event that is looked at, and all of them.
+void bench_edits(Project p) {
+    Solver warm;
+    const EventId first{events_in_order(p)[3]->id};
+    warm.solve(p, 0, first);
+    const auto edit = [&](const char* words, auto change) {
+        double seen = 1e300, all = 1e300, once = 0;
+        std::size_t computed = 0;
+        for (int i = 0; i < 6; ++i) {
+            change(i);
+            double at = 0;
+            std::shared_ptr<const EventResult> of;
+            const double ms = best_of(1, [&] {
+                const auto begin = std::chrono::steady_clock::now();
+                warm.solve(p, 1, first, {}, [&](std::shared_ptr<const EventResult> r) {
+                    if (!of)
+                        at =
+                            std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
+                    if (!of) of = std::move(r);
+                });
+            });
+            if (i == 0) once = at;
+            seen = std::min(seen, at);
+            all = std::min(all, ms);
+            computed = of->flows->computed;
+        }
+        std::printf("  %s: viewed event %.1f ms (at first %.1f), all six %.1f ms; %zu nodes computed\n", words, seen,
+                    once, all, computed);
+    };
+    const std::uint64_t pipe = std::next(p.pipes.begin(), 777)->id, area = std::next(p.catchments.begin(), 555)->id;
+    edit("a pipe of them made larger", [&](int) { p.pipes.change(pipe)->size += 0.01; });
+    edit("a catchment made larger", [&](int) { p.catchments.change(area)->area += 10; });
+}
+
 }  // namespace
 
 void bench_storage() {
@@ -89,6 +126,7 @@ void bench_storage() {
             const StructureId head{p.catchments.begin()->structure};
             std::printf("  series of one structure in all events: outfall %.0f ms, a head %.1f ms\n",
                         best_of(1, [&] { hydrographs_at(p, outfall); }), best_of(3, [&] { hydrographs_at(p, head); }));
+            bench_edits(p);
         }
     }
     PondSite site;
