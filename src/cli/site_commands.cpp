@@ -11,6 +11,7 @@
 #include "core/base/numbers.h"
 #include "core/base/words.h"
 #include "core/design/inlet_spacing.h"
+#include "core/design/roadside_ditch.h"
 #include "core/design/site.h"
 #include "core/model/lay.h"
 #include "core/model/variant.h"
@@ -29,6 +30,8 @@ struct Given {
     std::string file, output, role = "existing", as = "surface", other, name;
     std::vector<std::string> at;
     double least_depth = 0.05, unit = 1;
+    bool left = false;
+    double depth = 0, width = 0, sides = -1, roughness = 0;
     bool judge = false, replace = false;
     bool json = false, low_points = false;
 };
@@ -212,20 +215,59 @@ int run_paths(Given g, const Load& load) {
     return write(project, *assets, g.output);
 }
 
+/// The street of that name; null, and said with those there are, where there is none.
+const Street* named_street(const Project& project, const std::string& name) {
+    for (const Street& s : project.streets)
+        if (s.name == name) return &s;
+    std::cerr << "there is no street \"" << name << "\". The project has:";
+    for (const Street& s : project.streets) std::cerr << " " << s.name << ";";
+    std::cerr << "\n";
+    return nullptr;
+}
+
+/// Open channels along one side of a street.
+int run_ditch(Given g, const Load& load) {
+    Project project;
+    if (const int code = load(g.file, project)) return code;
+    const auto assets = assets_beside(g.file);
+    const Street* street = named_street(project, g.other);
+    if (!street) return bad_use;
+    const UnitSet u = units_of(project);
+    const double length = u.unit(Quantity::Length).factor;
+    DitchAsk ask{{street->id}, !g.left};
+    for (const auto& [given, to] : {std::pair{g.depth, &ask.depth}, {g.width, &ask.width}})
+        if (given > 0) *to = given * length;
+    if (g.sides >= 0) ask.sides = g.sides;
+    if (g.roughness > 0) ask.roughness = g.roughness;
+    const DitchProposal d = propose_ditch(project, ask);
+    if (!d.fault.empty()) {
+        std::cerr << d.fault << "\n";
+        return bad_use;
+    }
+    if (g.json)
+        std::cout << Json{{"channels", d.channels},
+                          {"length", d.length},
+                          {"least_slope", d.least_slope},
+                          {"remarks", d.remarks}}
+                         .dump(2)
+                  << "\n";
+    else {
+        std::cout << d.channels << " channels, " << u.text(d.length, Quantity::Length) << ", least slope "
+                  << u.text(d.least_slope, Quantity::Slope) << "\n";
+        for (const std::string& r : d.remarks) std::cout << r << "\n";
+    }
+    if (g.output.empty()) return done;
+    apply(project, d.edit);
+    return write(project, *assets, g.output);
+}
+
 /// Spaces inlets along a street for an event, or judges those that stand.
 int run_inlets(Given g, const Load& load) {
     Project project;
     if (const int code = load(g.file, project)) return code;
     const auto assets = assets_beside(g.file);
-    const Street* street = nullptr;
-    for (const Street& s : project.streets)
-        if (s.name == g.other) street = &s;
-    if (!street) {
-        std::cerr << "there is no street \"" << g.other << "\". The project has:";
-        for (const Street& s : project.streets) std::cerr << " " << s.name << ";";
-        std::cerr << "\n";
-        return bad_use;
-    }
+    const Street* street = named_street(project, g.other);
+    if (!street) return bad_use;
     const RainEvent* event = g.name.empty() ? design_event(project) : find_event(project, g.name);
     if (!event) {
         std::cerr << (project.events.empty() ? "the project has no rain event.\n"
@@ -405,6 +447,18 @@ std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load) 
     inlets->add_flag("--judge", g->judge, "Judge those that stand: their spread, and which are not needed");
     inlets->add_option("--output,-o", g->output, "File to write");
     inlets->add_flag("--json", g->json, "JSON in SI units instead of a table");
+    auto* ditch = app.add_subcommand(
+        "ditch",
+        "Lay open channels along a street from structure to structure; write the project where --output is given");
+    ditch->add_option("project", g->file, "Project file, or demo")->required();
+    ditch->add_option("street", g->other, "Street by its name")->required();
+    ditch->add_flag("--left", g->left, "On the left side, looking along the street's line (default: right)");
+    ditch->add_option("--depth", g->depth, "Depth, in the project's unit of length (default: 0.5 m)");
+    ditch->add_option("--width", g->width, "Width of its bed (default: 0.5 m)");
+    ditch->add_option("--sides", g->sides, "Side slope, run over rise (default: 2)");
+    ditch->add_option("--roughness", g->roughness, "Manning n (default: 0.035)");
+    ditch->add_option("--output,-o", g->output, "File to write");
+    ditch->add_flag("--json", g->json, "JSON in SI units");
     auto* number = app.add_subcommand("renumber", "Rename structures by branch from the outfall up");
     number->add_option("project", g->file, "Project file, or demo")->required();
     number->add_option("--output,-o", g->output, "File to write");
@@ -424,6 +478,7 @@ std::function<std::optional<int>()> add_site_commands(CLI::App& app, Load load) 
         if (*paths) return run_paths(*g, load);
         if (*covers) return run_covers(*g, load);
         if (*inlets) return run_inlets(*g, load);
+        if (*ditch) return run_ditch(*g, load);
         if (*number) return run_renumber(*g, load);
         if (*compare) return run_compare(*g, load);
         if (*criteria) return run_criteria(*g, load);

@@ -157,6 +157,20 @@ class TestStreetsWindow : public QObject {
         for (const Catchment& c : d().project().catchments) area += c.area;
         QCOMPARE(sags, 2);
         QVERIFY(area > 0.99 * 2 * 400 * 25 && area <= 2 * 400 * 25 * 1.001);
+        // A ditch joins those of one side; it is shown before it is taken.
+        window_->actions().refresh();
+        window_->actions().find("streets.ditch_right")->trigger();
+        QTRY_VERIFY(d().has_pending());
+        QVERIFY(d().committed().pipes.size() == 0);
+        d().commit_pending();
+        QVERIFY(d().project().pipes.size() >= 2);
+        for (const Pipe& p : d().project().pipes) {
+            QCOMPARE(p.shape, Shape::Trapezoid);
+            const Structure *a = d().project().structures.find(p.from.value),
+                            *b = d().project().structures.find(p.to.value);
+            QVERIFY(a->y < 0 && b->y < 0 && a->rim >= b->rim);
+        }
+        d().undo();
         // Spaced once, it is judged.
         window_->actions().find("streets.judge")->trigger();
         d().undo();

@@ -136,8 +136,9 @@ void StorageView::seek_others() {
     if (!isVisible() || document_.has_pending()) return;
     const std::uint64_t revision = document_.revision();
     others_of_ = revision;
-    seeker_.run([this, project = document_.project(), structure = structure_, revision](const Turn& turn) {
-        auto found = hydrographs_at(project, structure, turn.stop);
+    seeker_.run([this, project = document_.project(), structure = structure_, revision,
+                 known = document_.all_results()](const Turn& turn) {
+        auto found = hydrographs_at(project, structure, turn.stop, known);
         turn.tell([this, structure, revision, found = std::move(found)]() mutable {
             if (structure != structure_) return;
             others_ = std::move(found);

@@ -6,6 +6,7 @@
 #include "app/window/main_window.h"
 #include "core/design/branch_remedy.h"
 #include "core/design/propose_network.h"
+#include "core/design/roadside_ditch.h"
 #include "core/design/ties.h"
 #include "drawing/plan_sheet.h"
 
@@ -132,6 +133,35 @@ void MainWindow::follow_the_ties() {
         if (!f.broken.empty()) words += "; not followed: " + text(f.broken.front());
         return std::pair{words + ".", f.edit};
     });
+}
+
+const Street* MainWindow::chosen_street() const {
+    const auto& streets = document_.project().streets;
+    const ElementRef e = document_.selected();
+    if (e.kind == Kind::Street) return streets.find(e.id);
+    if (e.kind == Kind::Structure)
+        if (const Structure* s = document_.project().structures.find(e.id); s && s->street)
+            return streets.find(s->street.value);
+    return streets.size() == 1 ? &*streets.begin() : nullptr;
+}
+
+/// Along the chosen street.
+void MainWindow::propose_the_ditch(bool right) {
+    const Street* street = chosen_street();
+    if (!street) return;
+    run_proposal(
+        "Laying a ditch", [project = document_.project(), id = StreetId{street->id}, right](const std::stop_token&) {
+            DitchProposal d = propose_ditch(project, {id, right});
+            if (!d.fault.empty()) return std::pair{"No ditch: " + text(d.fault) + ".", Edit{}};
+            const UnitSet u = units_of(project);
+            QString words =
+                QString("%1 channels, %2, least slope %3")
+                    .arg(d.channels)
+                    .arg(text(u.text(d.length, Quantity::Length)), text(u.text(d.least_slope, Quantity::Slope)));
+            if (!d.remarks.empty()) words += "; " + text(d.remarks.front());
+            if (d.remarks.size() > 1) words += QString(" and %1 more").arg(d.remarks.size() - 1);
+            return std::pair{words + ".", std::move(d.edit)};
+        });
 }
 
 /// Of the chosen inlets, or of all that no pipe leaves, to the chosen outfall or the lowest.

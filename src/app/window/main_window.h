@@ -140,6 +140,9 @@ class MainWindow : public QWidget {
     /// Offers the lines of a CSV, GeoJSON or DXF file as a preview.
     void import_buried_lines(const QString& path);
     /// Offers what an outfall meets in each event: the grade line of another project.
+    /// The street that is chosen, that of the chosen inlet, or the only one; null: none.
+    [[nodiscard]] const Street* chosen_street() const;
+    void propose_the_ditch(bool right);
     void take_outer_levels(StructureId outfall, const QString& path);
     void take_levels_at(StructureId outfall, std::shared_ptr<const struct ReadOutcome> read, StructureId there,
                         const QString& file);

@@ -244,22 +244,12 @@ void MainWindow::declare_street_actions() {
                 });
         },
         [this] { return has_inlets(); });
-    // The street that is chosen, that of the chosen inlet, or the only one.
-    const auto chosen_street = [this]() -> const Street* {
-        const auto& streets = document_.project().streets;
-        const ElementRef e = document_.selected();
-        if (e.kind == Kind::Street) return streets.find(e.id);
-        if (e.kind == Kind::Structure)
-            if (const Structure* s = document_.project().structures.find(e.id); s && s->street)
-                return streets.find(s->street.value);
-        return streets.size() == 1 ? &*streets.begin() : nullptr;
-    };
-    const auto has_street = [chosen_street] { return chosen_street() != nullptr; };
+    const auto has_street = [this] { return chosen_street() != nullptr; };
     actions_->add(
         "streets.space", "Space inlets along the street",
         "Stations for the allowed spread in the viewed event on each side that has none, with street paths and strips",
         QKeySequence("Ctrl+Shift+I"),
-        [this, chosen_street] {
+        [this] {
             const Street* street = chosen_street();
             if (!street) return;
             run_proposal("Spacing inlets",
@@ -280,7 +270,7 @@ void MainWindow::declare_street_actions() {
     actions_->add(
         "streets.judge", "Judge the street's inlets",
         "The spread at each inlet of the street in the viewed event, and which one is not needed", {},
-        [this, chosen_street] {
+        [this] {
             const Street* street = chosen_street();
             if (!street) return;
             run_proposal("Judging inlets",
@@ -295,6 +285,13 @@ void MainWindow::declare_street_actions() {
                          });
         },
         has_street);
+    for (const bool right : {false, true})
+        actions_->add(
+            right ? "streets.ditch_right" : "streets.ditch_left",
+            QString("Ditch on the %1 side of the street").arg(right ? "right" : "left"),
+            "Open channels along the street from structure to structure, half a metre deep, shown before they are "
+            "taken",
+            {}, [this, right] { propose_the_ditch(right); }, has_street);
     actions_->add(
         "streets.keep_profile", "Keep the ground as the streets' profiles",
         "Streets without levels of their own take those of the surface: inlets on them then have a grade", {},

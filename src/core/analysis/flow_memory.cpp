@@ -133,6 +133,22 @@ std::vector<char> cuts(const Network& network, const std::vector<char>& hang, st
     return cut;
 }
 
+/// Inlets whose water reaches a node that is computed.
+std::vector<char> streets_of(const Network& network, const std::vector<FlowPlan::Part>& nodes) {
+    std::vector<char> streets(network.inlets.size(), 0);
+    for (std::size_t s = network.inlets.size(); s-- > 0;) {
+        const StreetInlet& in = network.inlets[s];
+        streets[s] = nth(nodes, in.node) == FlowPlan::Part::Computed;
+        if (in.end != PathEnd::Structure || in.to == no_node) continue;
+        const int next = nth(network.nodes, in.to).inlet;
+        if (next != no_inlet ? nth(streets, next) : nth(nodes, in.to) == FlowPlan::Part::Computed) streets[s] = 1;
+    }
+    return streets;
+}
+bool same_storm(const FlowMemory& a, const FlowMemory& b) {
+    return a.steps == b.steps && a.frequency_factor == b.frequency_factor && a.depths == b.depths;
+}
+
 }  // namespace
 
 const KeptFlow* FlowMemory::of(int node) const {
@@ -165,8 +181,7 @@ FlowPlan plan_flows(const Network& network, const FlowMemory& now, const std::ve
     FlowPlan plan;
     plan.kept = cuts(network, hang, now.steps);
     const FlowMemory* memory = before ? before->flows.get() : nullptr;
-    if (!memory || memory->steps != now.steps || memory->frequency_factor != now.frequency_factor ||
-        memory->depths != now.depths || !same_run(network, *before->network)) {
+    if (!memory || !same_storm(*memory, now) || !same_run(network, *before->network)) {
         plan.nodes.assign(network.nodes.size(), Part::Computed);
         plan.streets.assign(network.inlets.size(), 1);
         return plan;
@@ -186,14 +201,30 @@ FlowPlan plan_flows(const Network& network, const FlowMemory& now, const std::ve
     }
     if (border.size() * now.steps <= most_values)
         for (const int i : border) nth(plan.kept, i) = !nth(hang, i);
-    plan.streets.assign(network.inlets.size(), 0);
-    for (std::size_t s = network.inlets.size(); s-- > 0;) {
-        const StreetInlet& in = network.inlets[s];
-        plan.streets[s] = nth(plan.nodes, in.node) == Part::Computed;
-        if (in.end != PathEnd::Structure || in.to == no_node) continue;
-        const int next = nth(network.nodes, in.to).inlet;
-        if (next != no_inlet ? nth(plan.streets, next) : nth(plan.nodes, in.to) == Part::Computed) plan.streets[s] = 1;
+    plan.streets = streets_of(network, plan.nodes);
+    return plan;
+}
+
+FlowPlan plan_series(const Network& network, const FlowMemory& now, const std::vector<char>& hang,
+                     const EventResult& known, const std::vector<int>& nodes) {
+    using Part = FlowPlan::Part;
+    FlowPlan plan;
+    if (known.network.get() != &network || !known.flows || !same_storm(*known.flows, now)) return plan;
+    plan.nodes.assign(network.nodes.size(), Part::Known);
+    plan.kept.assign(network.nodes.size(), 0);
+    for (const int i : nodes) {
+        if (nth(hang, i)) return {};
+        nth(plan.nodes, i) = Part::Computed;
     }
+    const std::vector<int>& order = network.through_time->order;
+    for (std::size_t k = order.size(); k-- > 0;) {
+        const int i = order[k], down = nth(network.nodes, i).down;
+        Part& part = nth(plan.nodes, i);
+        if (part == Part::Known && down != no_node && nth(plan.nodes, down) == Part::Computed)
+            part = known.flows->of(i) ? Part::Given : Part::Computed;
+    }
+    plan.streets = streets_of(network, plan.nodes);
+    plan.before = &known;
     return plan;
 }
 

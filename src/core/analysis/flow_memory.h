@@ -61,4 +61,9 @@ std::vector<char> hang_on_levels(const Network& network);
 FlowPlan plan_flows(const Network& network, const FlowMemory& now, const std::vector<char>& hang,
                     const EventResult* before);
 
+/// What must be computed for the series of some nodes, of a network that was solved as it stands.
+/// @return  `before` null where it must be computed from nothing
+FlowPlan plan_series(const Network& network, const FlowMemory& now, const std::vector<char>& hang,
+                     const EventResult& known, const std::vector<int>& nodes);
+
 }  // namespace culvert

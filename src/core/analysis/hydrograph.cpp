@@ -65,13 +65,15 @@ class ThroughTimeSolver {
 
     /// Empty summaries, or those of the run before with what is computed again taken out.
     void begin() {
-        if (update_) {
-            memory_->depths = depths_;
-            memory_->frequency_factor = rain_.frequency_factor;
-            memory_->steps = count_;
-            plan_ = plan_flows(net_, *memory_, again_, update_->before);
+        memory_->depths = depths_;
+        memory_->frequency_factor = rain_.frequency_factor;
+        memory_->steps = count_;
+        if (update_) plan_ = plan_flows(net_, *memory_, again_, update_->before);
+        else if (asked_.only_these && asked_.known)
+            plan_ = plan_series(net_, *memory_, again_, *asked_.known, asked_.nodes);
+        planned_ = !plan_.nodes.empty();
+        if (planned_)
             for (std::size_t i = 0; i < needed_.size(); ++i) needed_[i] = plan_.nodes[i] == Part::Computed;
-        }
         out_.runoffs.assign(time_.areas.size(), {});
         out_.ponds.assign(time_.ponds.size(), {});
         still_.assign(net_.nodes.size(), {});
@@ -228,7 +230,7 @@ class ThroughTimeSolver {
         if (first) streets();
         for (const int i : time_.order) {
             if (stop_.stop_requested()) return;
-            if (first && update_ && nth(plan_.nodes, i) == Part::Given) give(i);
+            if (first && planned_ && nth(plan_.nodes, i) == Part::Given) give(i);
             if (!nth(needed_, i)) continue;
             if (first) gather_own(i);
             if (first || nth(again_, i)) node(i);
@@ -275,10 +277,10 @@ class ThroughTimeSolver {
         for (StreetEntry& e : out_.entries) e = {};
         for (std::size_t s = 0; s < net_.inlets.size(); ++s) {
             const StreetInlet& in = net_.inlets[s];
-            if (update_ && !plan_.streets[s]) continue;
+            if (planned_ && !plan_.streets[s]) continue;
             StreetFlow& f = nth(out_.streets, s);
             f = {};
-            if (!update_ && !nth(needed_, in.node)) continue;
+            if (!planned_ && !nth(needed_, in.node)) continue;
             approach_.assign(count_, nth(net_.nodes, in.node).known_flow);
             own_runoff(in.node, approach_, false);
             const double before = nth(net_.nodes, in.node).known_flow;
@@ -315,7 +317,7 @@ class ThroughTimeSolver {
             for (double& q : approach_) q *= 1 - f.efficiency;
             const int next = nth(net_.nodes, in.to).inlet;
             const bool inlet = next != no_inlet;
-            if (update_ && !(inlet ? nth(plan_.streets, next) : nth(needed_, in.to))) continue;
+            if (planned_ && !(inlet ? nth(plan_.streets, next) : nth(needed_, in.to))) continue;
             Flow& to = arriving(inlet ? on_street_ : nth(again_, in.to) ? fixed_ : in_, in.to);
             const double way =
                 lag(approach_, (before + arrived_before) * (1 - f.efficiency), travel / step_, to.values) * step_;
@@ -373,7 +375,7 @@ class ThroughTimeSolver {
         else if (n.out != no_link) {
             if (keep) note(i, "flow", q.values);
             through(n.out, q.values, q.before, i, n.down);
-            if (update_ && nth(plan_.kept, i))
+            if (planned_ && nth(plan_.kept, i))
                 memory_->flows.push_back({i, q.before, std::make_shared<const std::vector<double>>(q.values)});
         } else {
             if (keep) note(i, "flow", q.values);
@@ -562,6 +564,7 @@ class ThroughTimeSolver {
     int round_ = 0;
     FlowUpdate* update_;
     FlowPlan plan_;
+    bool planned_ = false;
     std::shared_ptr<FlowMemory> memory_ = std::make_shared<FlowMemory>();
 };
 

@@ -39,6 +39,8 @@ struct AskedSeries {
     std::vector<int> nodes;   ///< whose series are kept
     bool ends = false;        ///< those of ponds and outfalls as well
     bool only_these = false;  ///< compute no more than what runs to these nodes; summaries of others stay empty
+    /// A result of this very network: what it keeps is not computed again for those nodes. Null: none.
+    const EventResult* known = nullptr;
 };
 /// What is known from the run before, and what this one leaves for the next (flow_memory.h).
 struct FlowUpdate {

@@ -21,10 +21,12 @@ const Series* SiteHydrographs::of(std::string_view key) const {
     return nullptr;
 }
 
-std::vector<SiteHydrographs> hydrographs_at(const Project& project, StructureId structure,
-                                            const std::stop_token& stop) {
+std::vector<SiteHydrographs> hydrographs_at(const Project& project, StructureId structure, const std::stop_token& stop,
+                                            const Results& known) {
     std::vector<SiteHydrographs> list;
-    const Network net = compile(project);
+    const auto network =
+        !known.empty() && known.front() ? known.front()->network : std::make_shared<const Network>(compile(project));
+    const Network& net = *network;
     const int node = net.node_of(structure);
     if (!net.through_time || node == no_node) return list;
     const auto events = events_in_order(project);
@@ -37,7 +39,10 @@ std::vector<SiteHydrographs> hydrographs_at(const Project& project, StructureId 
         h.event = {events[i]->id};
         set_tails(net, h.event, r);
         h.step = net.through_time->step;
-        h.series = solve_through_time(net, rain_of(*events[i]), r, {{node}, false, true}, stop);
+        const auto of =
+            std::find_if(known.begin(), known.end(), [&](const auto& k) { return k && k->event == h.event; });
+        h.series = solve_through_time(net, rain_of(*events[i]), r,
+                                      {{node}, false, true, of == known.end() ? nullptr : of->get()}, stop);
         h.flow = nth(r.nodes, node).flow;
         if (const int p = nth(net.through_time->pond_of, node); p >= 0) h.pond = nth(r.ponds, p);
         for (const AllowedRelease& a : net.releases)

@@ -4,6 +4,7 @@
 #include <stop_token>
 
 #include "core/analysis/hydrograph.h"
+#include "core/analysis/solver.h"
 #include "core/model/edit.h"
 
 /// Storage as a design: the volume that an allowed release asks for, outlets sized for several events at once, and the
@@ -21,8 +22,9 @@ struct SiteHydrographs {
     [[nodiscard]] const Series* of(std::string_view key) const;
 };
 /// Series of one structure in all events, each computed no further than what runs there. Empty without hydrographs.
+/// @param known  results of the project as it stands: what they keep is not computed again
 std::vector<SiteHydrographs> hydrographs_at(const Project& project, StructureId structure,
-                                            const std::stop_token& stop = {});
+                                            const std::stop_token& stop = {}, const Results& known = {});
 
 /// A pond in one event with every way out blocked that is not an overflow.
 struct BlockedPond {
