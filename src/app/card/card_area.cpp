@@ -9,6 +9,7 @@
 #include "app/card/card.h"
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "core/analysis/result_fields.h"
 #include "core/design/cover_cut.h"
 #include "core/geometry/line.h"
 #include "core/hydrology/land_covers.h"
@@ -130,6 +131,46 @@ void Card::cover_card(std::uint64_t id) {
     add_ground_losses(Kind::LandCover, id);
 }
 
+/// What it makes of the rain in each event, where the project is computed through time.
+void Card::add_runoff(std::uint64_t id) {
+    if (document_.project().settings().runoff_by == RunoffBy::Rational) return;
+    add_title("What it makes of the rain");
+    add_canvas("runoff", [this, id](QPainter& p, double width, std::vector<Canvas::Place>& places) {
+        const Theme& t = theme();
+        const UnitSet u = document_.units();
+        std::vector<const ResultField*> fields;
+        for (const char* key : {"rain", "runoff", "peak", "peak_time"})
+            fields.push_back(result_field(ResultOn::Area, key));
+        constexpr double columns[] = {0.48, 0.65, 0.83, 1.0};
+        const auto cell = [&](std::size_t i, double y, const QString& words) {
+            p.drawText(QRectF(0, y, width * columns[i], 17), Qt::AlignRight | Qt::AlignVCenter, words);
+        };
+        p.setOpacity(document_.dimmed() ? 0.45 : 1);
+        p.setFont(lettering(8));
+        p.setPen(t.quiet);
+        double y = 0;
+        for (std::size_t i = 0; i < fields.size(); ++i) {
+            cell(i, y, text(fields[i]->head));
+            cell(i, y + 12, text(u.unit(fields[i]->quantity).symbol));
+            const double from = i ? columns[i - 1] : 0.3;
+            places.push_back({QRectF(width * from, y, width * (columns[i] - from), 28), text(fields[i]->help), {}});
+        }
+        y += 29;
+        for (const RainEvent* e : events_in_order(document_.project())) {
+            const auto r = document_.result({e->id});
+            if (!r || result_index(*r, ResultOn::Area, {Kind::Catchment, id}) < 0) continue;
+            p.setFont(lettering(8.5, e->id == document_.event().value));
+            p.setPen(t.ink);
+            p.drawText(QRectF(0, y, width * 0.32, 17), Qt::AlignLeft | Qt::AlignVCenter, text(e->name));
+            for (std::size_t i = 0; i < fields.size(); ++i)
+                cell(i, y, text(u.number(result_at(*r, *fields[i], {Kind::Catchment, id}), fields[i]->quantity)));
+            y += 17;
+        }
+        return y + 4;
+    });
+    add_results();
+}
+
 void Card::catchment_card(std::uint64_t id) {
     const Catchment* c = document_.project().catchments.find(id);
     const Structure* s = document_.project().structures.find(c->structure.value);
@@ -145,6 +186,7 @@ void Card::catchment_card(std::uint64_t id) {
         add_time(id);
         if (c->time_by == TimeBy::Parts) add_field(Kind::Settings, settings_id, "two_year_rain");
     }
+    add_runoff(id);
     add_ground_losses(Kind::Catchment, id);
     add_field(Kind::Catchment, id, "note");
     bool title = false;
