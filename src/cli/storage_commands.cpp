@@ -21,6 +21,7 @@ constexpr int done = 0, beyond = 1, bad_use = 2, bad_file = 3;
 struct Given {
     std::string file, other, structure, event, output;
     bool json = false, csv = false;
+    bool above = false, below = false;
     int rows = 25;
     double round = 0;
 };
@@ -86,6 +87,25 @@ class StorageCommands {
                           << ", soaked away " << v(b.soaked) << ", still stored " << v(b.stored)
                           << ", still on its way " << v(b.cut) << "; difference " << v(b.error()) << "\n\n";
             }
+        }
+        return any ? done : no_event();
+    }
+    int ways() {
+        if (const int code = open()) return code;
+        const StructureId at = structure();
+        if (!at) return bad_use;
+        if (g_.above || g_.below) {
+            print(reach_table(project_, compile(project_), at, g_.above), g_);
+            return done;
+        }
+        bool any = false;
+        for (const auto& r : solve(project_)) {
+            const RainEvent* e = project_.events.find(r->event.value);
+            if (!wanted(*e)) continue;
+            any = true;
+            if (!g_.json && !g_.csv) std::cout << g_.structure << ", event " << e->name << "\n\n";
+            print(way_table(project_, *r, at), g_);
+            if (!g_.json && !g_.csv) std::cout << "\n";
         }
         return any ? done : no_event();
     }
@@ -245,6 +265,10 @@ std::function<std::optional<int>()> add_storage_commands(CLI::App& app, Load loa
             true);
     command("catchments", "What each catchment makes of the rain, and the water balance", &StorageCommands::catchments,
             false, true);
+    auto* ways = command("ways", "Pipes, street paths and outlets at a structure, and what runs by each",
+                         &StorageCommands::ways, true, true);
+    ways->add_flag("--above", g->above, "All structures whose water comes here, instead");
+    ways->add_flag("--below", g->below, "All structures that its water reaches, instead");
     command("ponds", "Ponds in each event; the exit code tells whether one is beyond a limit", &StorageCommands::ponds,
             false, true);
     command("rating", "Space and outflow of a pond by level, and what governs each way out", &StorageCommands::rating,

@@ -3,8 +3,10 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "core/analysis/result_fields.h"
+#include "core/analysis/way_flows.h"
 #include "core/base/contract.h"
 #include "core/base/numbers.h"
 #include "core/detention/pond_routing.h"
@@ -361,6 +363,60 @@ std::string comma_separated(const TextTable& t) {
     line(heads);
     for (const auto& row : t.rows) line(row);
     return out;
+}
+
+TextTable way_table(const Project& project, const EventResult& r, StructureId structure) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.words("direction");
+    c.words("way");
+    c.words("from or to");
+    c.numbers("flow", Q::Flow);
+    c.numbers("volume", Q::Volume);
+    const Network& net = *r.network;
+    const int node = net.node_of(structure);
+    if (node == no_node) return c.take();
+    const auto add = [&](const Way& w, bool in) {
+        const int other = in ? w.from : w.to;
+        const WayFlow f = flow_of(r, w);
+        c.row();
+        c.put(in ? "in" : "out");
+        c.put(way_name(project, net, w));
+        c.put(other == no_node ? std::string("off the site")
+                               : element_name(project, Kind::Structure, nth(net.nodes, other).structure.value));
+        c.put(f.flow, Q::Flow);
+        c.put(f.volume, Q::Volume);
+    };
+    for (const Way& w : ways_into(net, node)) add(w, true);
+    for (const Way& w : ways_out_of(net, node)) add(w, false);
+    return c.take();
+}
+
+TextTable reach_table(const Project& project, const Network& network, StructureId structure, bool above) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.words("structure");
+    c.numbers("area", Q::Area);
+    const int node = network.node_of(structure);
+    if (node == no_node) return c.take();
+    std::map<int, double> drained;
+    for (const Catchment& k : project.catchments)
+        if (const double a = usable(k, &Catchment::area, 0); a > 0)
+            drained[network.node_of(target_of(project, k))] += a;
+    const Ways ways(network);
+    std::vector<std::pair<std::string, double>> rows;
+    for (const int i : above ? ways.above(node) : ways.below(node)) {
+        const auto at = drained.find(i);
+        rows.emplace_back(element_name(project, Kind::Structure, nth(network.nodes, i).structure.value),
+                          at == drained.end() ? 0 : at->second);
+    }
+    std::sort(rows.begin(), rows.end());
+    for (const auto& [name, area] : rows) {
+        c.row();
+        c.put(name);
+        c.put(area, Q::Area);
+    }
+    return c.take();
 }
 
 }  // namespace culvert

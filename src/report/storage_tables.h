@@ -31,4 +31,9 @@ std::string comma_separated(const TextTable& table);
 /// Name of an outlet, or of the pipe that leaves a pond.
 std::string way_name(const Project& project, const PondNode& pond, std::size_t way);
 
+/// All ways into and out of a structure in an event: pipes, street paths, outlets, with what runs by each.
+TextTable way_table(const Project& project, const EventResult& result, StructureId structure);
+/// Structures whose water comes to one, or that its water reaches, in the order of their names.
+TextTable reach_table(const Project& project, const Network& network, StructureId structure, bool above);
+
 }  // namespace culvert

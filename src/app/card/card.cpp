@@ -337,7 +337,10 @@ void Card::structure_card(std::uint64_t id) {
     if (!outfall) parts.emplace_back(CardPart::Verdicts, [this] { add_verdicts(); });
     parts.emplace_back(CardPart::Cause, [this] { add_budget(); });
     if (!outfall) parts.emplace_back(CardPart::Service, [this] { add_service(); });
-    parts.emplace_back(CardPart::Results, [this] { add_results(); });
+    parts.emplace_back(CardPart::Results, [this, id] {
+        add_ways(id);
+        add_results();
+    });
     parts.emplace_back(CardPart::Inputs, [this, id] { add_structure_inputs(id); });
     if (!outfall) parts.emplace_back(CardPart::Drains, [this, id] { add_drains(id); });
     if (s->kind == StructureKind::Inlet) parts.emplace_back(CardPart::Street, [this, id] { add_street(id); });

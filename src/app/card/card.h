@@ -92,6 +92,7 @@ class Card : public QScrollArea {
     using Part = std::pair<CardPart, std::function<void()>>;
     void add_parts(std::vector<Part> parts);
     void add_results();
+    void add_ways(std::uint64_t id);
     void add_runoff(std::uint64_t id);
     void add_service();
     [[nodiscard]] int node() const;           ///< of the selected element

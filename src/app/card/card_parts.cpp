@@ -9,6 +9,8 @@
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "core/analysis/budget.h"
+#include "core/analysis/way_flows.h"
+#include "core/base/contract.h"
 #include "core/review/rules.h"
 
 namespace culvert::app {
@@ -102,6 +104,48 @@ void Card::add_verdicts() {
             y += 34;
         }
         return y;
+    });
+}
+
+/// What comes to a structure and leaves it in the viewed event, by pipes, street paths and outlets; each is chosen by a
+/// click.
+void Card::add_ways(std::uint64_t id) {
+    add_canvas("ways", [this, id](QPainter& p, double width, std::vector<Canvas::Place>& places) {
+        const Theme& t = theme();
+        const auto r = document_.result();
+        const int node = r ? r->network->node_of(StructureId{id}) : no_node;
+        if (node == no_node) return 0.0;
+        const Network& net = *r->network;
+        const UnitSet u = document_.units();
+        p.setOpacity(document_.dimmed() ? 0.45 : 1);
+        double y = 0;
+        const auto row = [&](const Way& w, bool in) {
+            const WayFlow f = flow_of(*r, w);
+            ElementRef chosen{Kind::Structure, 0};
+            const int other = in ? w.from : w.to;
+            if (const auto* pipe = std::get_if<PipeWay>(&w.by))
+                chosen = {Kind::Pipe, nth(net.links, pipe->link).pipe.value};
+            else if (other != no_node) chosen.id = nth(net.nodes, other).structure.value;
+            p.setFont(lettering(8.5));
+            p.setPen(in ? t.quiet : t.water);
+            p.drawText(QPointF(0, y + 12), in ? "→|" : "|→");
+            p.setPen(t.ink);
+            const QRectF words(22, y, width - 92, 17);
+            p.drawText(words, Qt::AlignLeft | Qt::AlignVCenter,
+                       p.fontMetrics().elidedText(text(way_name(document_.project(), net, w)), Qt::ElideRight,
+                                                  static_cast<int>(words.width())));
+            p.drawText(QRectF(0, y, width, 17), Qt::AlignRight | Qt::AlignVCenter,
+                       text(u.text(f.flow, Quantity::Flow)));
+            places.push_back(
+                {QRectF(0, y, width, 17),
+                 text(std::string(in ? "Comes by " : "Leaves by ") + way_name(document_.project(), net, w)),
+                 chosen.id ? std::function<void()>([this, chosen] { document_.select({chosen}); })
+                           : std::function<void()>()});
+            y += 17;
+        };
+        for (const Way& w : ways_into(net, node)) row(w, true);
+        for (const Way& w : ways_out_of(net, node)) row(w, false);
+        return y + 2;
     });
 }
 

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <chrono>
 
+#include "core/analysis/way_flows.h"
 #include "core/base/words.h"
 #include "exchange/content_hash.h"
 
@@ -200,7 +201,7 @@ void Document::walk(bool upstream) {
         select({{Kind::Structure, network->nodes[static_cast<std::size_t>(upstream ? l.from : l.to)].structure.value}});
         return;
     }
-    // Downstream by the main way, upstream by the pipe that brings most.
+    // Downstream by the main way, upstream by the pipe that brings most; else by what leads on beside pipes.
     int way = no_link;
     const auto r = result();
     const auto flow = [&](int k) {
@@ -211,7 +212,48 @@ void Document::walk(bool upstream) {
         for (int i = 0; i < static_cast<int>(network->links.size()); ++i)
             if (network->links[static_cast<std::size_t>(i)].to == node && (way == no_link || flow(i) > flow(way)))
                 way = i;
-    if (way != no_link) select({{Kind::Pipe, network->links[static_cast<std::size_t>(way)].pipe.value}});
+    if (way != no_link) return select({{Kind::Pipe, network->links[static_cast<std::size_t>(way)].pipe.value}});
+    int next = no_node;
+    double most = -1;
+    const auto look = [&](const Way& w) {
+        const int other = upstream ? w.from : w.to;
+        const double runs = r && r->network == network ? std::abs(flow_of(*r, w).flow) : 0;
+        if (other != no_node && (runs > most || next == no_node)) most = runs, next = other;
+    };
+    for (const Way& w : upstream ? ways_into(*network, node) : ways_out_of(*network, node)) look(w);
+    if (next != no_node) select({{Kind::Structure, network->nodes[static_cast<std::size_t>(next)].structure.value}});
+}
+
+void Document::select_reach(bool above) {
+    const auto network = store_.network;
+    if (!network) return;
+    ElementRef from = selected();
+    if (from.kind == Kind::Catchment)
+        if (const Catchment* c = project_.catchments.find(from.id))
+            from = {Kind::Structure, target_of(project_, *c).value};
+    int node = network->node_of(from);
+    if (from.kind == Kind::Pipe && !above)
+        if (const int l = network->link_of(PipeId{from.id}); l != no_link)
+            node = network->links[static_cast<std::size_t>(l)].to;
+    if (node == no_node) return;
+    const Ways ways(*network);
+    std::vector<char> in(network->nodes.size(), 0);
+    std::vector<ElementRef> all{selected()};
+    const auto add = [&](ElementRef e) {
+        if (!(e == all.front())) all.push_back(e);
+    };
+    for (const int i : above ? ways.above(node) : ways.below(node)) {
+        in[static_cast<std::size_t>(i)] = 1;
+        add({Kind::Structure, network->nodes[static_cast<std::size_t>(i)].structure.value});
+    }
+    for (const Link& l : network->links)
+        if (in[static_cast<std::size_t>(l.from)] && in[static_cast<std::size_t>(l.to)]) add({Kind::Pipe, l.pipe.value});
+    if (above)
+        for (const Catchment& c : project_.catchments)
+            if (const int at = network->node_of(target_of(project_, c));
+                at != no_node && in[static_cast<std::size_t>(at)])
+                add({Kind::Catchment, c.id});
+    select(std::move(all));
 }
 
 void Document::set_project(Project project, const QString& path, bool lock) {

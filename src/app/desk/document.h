@@ -128,6 +128,8 @@ class Document : public QObject {
     void select(std::vector<ElementRef> elements);
     /// Up- or downstream from the selected element: pipe to structure to pipe.
     void walk(bool upstream);
+    /// Selects all whose water comes to the selected element, or all that its water reaches, by ways of any kind.
+    void select_reach(bool above);
 
     // Advice, computed in the background for the present revision; empty until it is there.
     [[nodiscard]] const std::vector<LadderStep>& ladder() const { return advice_.ladder(); }

@@ -403,6 +403,14 @@ void MainWindow::declare_view_actions() {
             plan_->show_element(document_.selected());
         },
         has_selection);
+    actions_->add(
+        "select.above", "Select what drains here",
+        "All structures, pipes and catchments whose water comes here, by pipes, streets and outlets",
+        QKeySequence("Ctrl+Shift+Up"), [this] { document_.select_reach(true); }, has_selection);
+    actions_->add(
+        "select.below", "Select where its water goes",
+        "All structures and pipes that its water reaches, by pipes, streets and outlets",
+        QKeySequence("Ctrl+Shift+Down"), [this] { document_.select_reach(false); }, has_selection);
     actions_->add("view.all", "Show everything", "Fits the whole plan into view", QKeySequence("Home"),
                   [this] { plan_->zoom_to_all(); });
     actions_->add(

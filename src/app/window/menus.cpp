@@ -91,9 +91,11 @@ QMenu* MainWindow::make_context_menu(ElementRef element) {
     };
     if (element.kind == Kind::Pipe && element.id)
         add({"size.up", "size.down", "size.lock", "slope.lock", "", "edit.reverse", "levels.pin", "levels.follow",
-             "levels.alternatives", "view.grade", "design.mend", "", "view.working", "walk.up", "walk.down"});
+             "levels.alternatives", "view.grade", "design.mend", "", "view.working", "walk.up", "walk.down",
+             "select.above", "select.below"});
     else if (element.kind == Kind::Structure && element.id)
-        add({"view.working", "walk.up", "walk.down", "", "view.grade", "names.renumber", "tool.move"});
+        add({"view.working", "walk.up", "walk.down", "select.above", "select.below", "", "view.grade", "names.renumber",
+             "tool.move"});
     else if (element.kind == Kind::Catchment && element.id)
         add({"areas.downhill", "areas.nearest", "areas.merge", "", "tool.flow", "areas.measure", "tool.cover",
              "tool.cut"});

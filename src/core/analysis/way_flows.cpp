@@ -1,0 +1,33 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include "core/analysis/way_flows.h"
+
+#include "core/base/contract.h"
+
+namespace culvert {
+namespace {
+
+struct FlowOf {
+    const EventResult& r;
+    WayFlow operator()(const PipeWay& w) const {
+        const LinkFlow& f = nth(r.links, w.link).flow;
+        const Link& l = nth(r.network->links, w.link);
+        const bool only = nth(r.network->nodes, l.from).link_end - nth(r.network->nodes, l.from).out == 1 &&
+                          !(r.network->through_time && nth(r.network->through_time->pond_of, l.from) >= 0);
+        return {f.against ? -f.flow : f.flow,
+                only && r.network->through_time ? nth(r.nodes, l.from).flow.volume : not_given};
+    }
+    WayFlow operator()(const StreetWay& w) const { return {nth(r.streets, w.inlet).bypass, not_given}; }
+    WayFlow operator()(const OutletWay& w) const {
+        if (r.ponds.empty()) return {not_given, not_given};
+        const PondSummary& p = nth(r.ponds, w.pond);
+        const auto i = static_cast<std::size_t>(w.way);
+        return {i < p.way_peaks.size() ? p.way_peaks[i] : not_given,
+                i < p.way_volumes.size() ? p.way_volumes[i] : not_given};
+    }
+};
+
+}  // namespace
+
+WayFlow flow_of(const EventResult& result, const Way& way) { return std::visit(FlowOf{result}, way.by); }
+
+}  // namespace culvert

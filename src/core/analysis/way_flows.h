@@ -1,0 +1,16 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#pragma once
+
+#include "core/analysis/results.h"
+#include "core/network/ways.h"
+
+/// What runs by each way of a network in an event: one summary for pipes, street paths and ways out of storage.
+namespace culvert {
+
+struct WayFlow {
+    double flow = 0;            ///< largest, m3/s; below 0 where the water of a ring runs against the way
+    double volume = not_given;  ///< m3 in the whole event, where it is known
+};
+WayFlow flow_of(const EventResult& result, const Way& way);
+
+}  // namespace culvert

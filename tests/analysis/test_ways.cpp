@@ -1,0 +1,106 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <random>
+#include <set>
+
+#include "core/network/ways.h"
+#include "support/networks.h"
+#include "support/ponds.h"
+#include "support/small_street.h"
+
+using namespace culvert;
+using testing::PondSite;
+using testing::random_project;
+
+/// Pipes, street paths and ways out of storage as one graph.
+class TestWays : public QObject {
+    Q_OBJECT
+    static std::string names(const Project& p, const Network& n, const std::vector<int>& nodes) {
+        std::vector<std::string> list;
+        for (const int i : nodes)
+            list.push_back(p.structures.find(n.nodes[static_cast<std::size_t>(i)].structure.value)->name);
+        std::sort(list.begin(), list.end());
+        std::string all;
+        for (const std::string& s : list) all += (all.empty() ? "" : " ") + s;
+        return all;
+    }
+
+  private slots:
+    void water_of_a_pond_goes_on_by_its_outlets() {
+        PondSite site;
+        const Network net = compile(site.project);
+        const Ways ways(net);
+        QCOMPARE(names(site.project, net, ways.above(net.node_of(site.pond))), std::string("A1 A2 A3 P"));
+        QCOMPARE(names(site.project, net, ways.below(net.node_of(site.head))), std::string("A1 A2 A3 C1 C2 E P"));
+        QCOMPARE(names(site.project, net, ways.above(net.node_of(site.end))), std::string("A1 A2 A3 C1 C2 E P"));
+        int outlets = 0, off = 0;
+        for (const Way& w : ways.from(net.node_of(site.pond))) {
+            QVERIFY(std::holds_alternative<OutletWay>(w.by));
+            ++outlets;
+            off += w.to == no_node;
+        }
+        QCOMPARE(outlets, 3);
+        QVERIFY(off >= 1);
+        // An outlet that runs through another one is no way of its own.
+        site.set(Kind::PondOutlet, site.low, "behind", std::string("high"));
+        const Network behind = compile(site.project);
+        QCOMPARE(Ways(behind).from(behind.node_of(site.pond)).size(), std::size_t{2});
+    }
+    void bypass_goes_by_the_street() {
+        Project p = street();
+        p.pipes.erase(11);  // A1 – A2: the street path is left
+        const Network net = compile(p);
+        const int a1 = net.node_of(StructureId{1}), a2 = net.node_of(StructureId{2});
+        if (a1 == no_node) {  // without a pipe it may be no part of the network: then there is nothing to follow
+            QVERIFY(a2 != no_node);
+            return;
+        }
+        bool found = false;
+        for (const Way& w : ways_out_of(net, a1))
+            found = found || (std::holds_alternative<StreetWay>(w.by) && w.to == a2);
+        QVERIFY(found);
+    }
+    void streets_and_pipes_lead_on_together() {
+        const Project p = street();
+        const Network net = compile(p);
+        const Ways ways(net);
+        const int a1 = net.node_of(StructureId{1});
+        int pipes = 0, streets = 0;
+        for (const Way& w : ways.from(a1)) {
+            pipes += std::holds_alternative<PipeWay>(w.by);
+            streets += std::holds_alternative<StreetWay>(w.by);
+            QVERIFY(!way_name(p, net, w).empty());
+        }
+        QCOMPARE(pipes, 1);
+        QCOMPARE(streets, 1);
+    }
+    /// By pipes alone it is the set that a plain search over the rows finds; and the single lists are the graph's.
+    void reach_is_that_of_a_search_over_the_rows() {
+        for (unsigned seed = 1; seed <= 6; ++seed) {
+            const Project p = random_project({.pipes = 120, .seed = seed, .events = 1});
+            const Network net = compile(p);
+            const Ways ways(net);
+            std::mt19937 gen(seed);
+            for (int k = 0; k < 10; ++k) {
+                const int node = static_cast<int>(gen() % net.nodes.size());
+                std::set<int> found{node};
+                for (bool grew = true; grew;) {
+                    grew = false;
+                    for (const Link& l : net.links)
+                        if (found.contains(l.to) && found.insert(l.from).second) grew = true;
+                }
+                const std::vector<int> above = ways.above(node);
+                QVERIFY(std::vector<int>(found.begin(), found.end()) == above);
+                for (const int i : above) {
+                    const std::vector<int> below = ways.below(i);
+                    QVERIFY(std::binary_search(below.begin(), below.end(), node));
+                }
+                QCOMPARE(ways_into(net, node).size(), ways.into(node).size());
+                QCOMPARE(ways_out_of(net, node).size(), ways.from(node).size());
+            }
+        }
+    }
+};
+
+QTEST_APPLESS_MAIN(TestWays)
+#include "test_ways.moc"
