@@ -135,7 +135,7 @@ std::uint64_t any_of(const Table<T>& table, std::mt19937& gen) {
 void change_something(Project& p, std::mt19937& gen) {
     const std::uint64_t pipe = any_of(p.pipes, gen), structure = any_of(p.structures, gen),
                         catchment = any_of(p.catchments, gen);
-    switch (gen() % 14) {
+    switch (gen() % 16) {
         case 0: p.pipes.change(pipe)->size *= gen() % 2 ? 1.25 : 0.8; break;
         case 1: p.pipes.change(pipe)->invert_from += 0.01; break;
         case 2: p.structures.change(structure)->known_flow = 0.001 * static_cast<double>(gen() % 20); break;
@@ -167,6 +167,10 @@ void change_something(Project& p, std::mt19937& gen) {
                     p.structures.change(s.id)->tailwater_level += 0.01;
                     break;
                 }
+            break;
+        case 13: p.settings_rows.change(settings_id)->uplift = 1 + 0.05 * static_cast<double>(gen() % 5); break;
+        case 14:
+            p.events.change(any_of(p.events, gen))->frequency_factor = 1 + 0.05 * static_cast<double>(gen() % 4);
             break;
         default: p.pipes.change(pipe)->roughness = 0.011 + 0.001 * static_cast<double>(gen() % 4); break;
     }
@@ -210,7 +214,7 @@ class TestFlowMemory : public QObject {
         }
         qInfo("%zu of %zu nodes computed; %d ponds, %d rings", computed, all, ponds, rings);
         QVERIFY(ponds >= 6 && rings >= 2);
-        QVERIFY(2 * computed < all);
+        QVERIFY(4 * computed < 3 * all);  // some of the edits are of the whole project
         QVERIFY(with_known > 100);
     }
     /// Series of one structure from what a solve keeps, and from nothing.

@@ -3,6 +3,7 @@
 #include <cmath>
 #include <random>
 
+#include "core/analysis/budget.h"
 #include "core/analysis/explain.h"
 #include "core/analysis/hydrograph.h"
 #include "core/analysis/reach_routing.h"
@@ -265,6 +266,10 @@ class TestHydrograph : public QObject {
             QVERIFY(p.level > 40 && p.level_time > p.peak_inflow_time);
             const int node = r->network->node_of(site.pond);
             QCOMPARE(r->nodes[static_cast<std::size_t>(node)].level.level, p.level);
+            // The water above stands on that of the pond.
+            const LevelBudget b = level_budget(*r, site.head);
+            QVERIFY(b.start != BudgetStart::Pond || b.start_element.id == site.pond.value);
+            QCOMPARE(level_budget(*r, site.pond).start, BudgetStart::Pond);
             QVERIFY(std::abs(p.inflow_volume - p.outflow_volume - p.soaked - p.left) < 1e-6 * p.inflow_volume);
             double ways = 0;
             for (const double v : p.way_volumes) ways += v;

@@ -269,6 +269,32 @@ class TestProfileWindow : public QObject {
         QVERIFY(!space().isVisible() && window_->plan()->isVisible());
     }
 
+    /// Branches that join the run are named in its head; a click, or the command, shows the run through one.
+    void branches_are_a_click_away() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        QTRY_VERIFY_WITH_TIMEOUT(d().current(), 20000);
+        d().select({find_element(d().project(), "A1")});
+        QTRY_VERIFY(d().current());
+        window_->grab();
+        ProfileView* view = window_->profile();
+        QVERIFY(!view->joins().empty());
+        const auto shown = std::find_if(view->joins().begin(), view->joins().end(),
+                                        [](const ProfileView::Join& j) { return !j.place.isEmpty(); });
+        QVERIFY(shown != view->joins().end());
+        const PipeId pipe = shown->pipe;
+        const std::string head = view->profile().stations.front().name;
+        QTest::mouseClick(view, Qt::LeftButton, {}, shown->place.center().toPoint());
+        QVERIFY(d().selected() == (ElementRef{Kind::Pipe, pipe.value}));
+        window_->grab();
+        QVERIFY(view->profile().stations.front().name != head);
+        QVERIFY(std::any_of(view->profile().reaches.begin(), view->profile().reaches.end(),
+                            [&](const ProfileReach& r) { return r.pipe == pipe; }));
+        d().select({find_element(d().project(), "A1")});
+        window_->grab();
+        const PipeId first = view->joins().front().pipe;
+        window_->actions().find("profile.branch")->trigger();
+        QVERIFY(d().selected() == (ElementRef{Kind::Pipe, first.value}));
+    }
     /// The outfall of the selection; shown as a preview first.
     void the_tailwater_comes_from_another_project() {
         Project trunk = line();

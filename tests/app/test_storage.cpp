@@ -327,6 +327,29 @@ class TestStorage : public QObject {
         f.document.undo();
         QCOMPARE(f.document.project().ponds.size(), std::size_t{0});
     }
+    /// Walking and selecting follow outlets as they follow pipes.
+    void outlets_lead_on() {
+        Fixture f;
+        f.open();
+        f.event("100 years");
+        f.window.actions().find("walk.down")->trigger();
+        QCOMPARE(element_name(f.document.project(), Kind::Structure, f.document.selected().id), std::string("C1"));
+        f.window.actions().find("walk.up")->trigger();
+        QCOMPARE(element_name(f.document.project(), Kind::Structure, f.document.selected().id), std::string("P1"));
+        f.select("A3");
+        f.window.actions().find("select.below")->trigger();
+        const auto has = [&](const char* name) {
+            return f.document.is_selected(find_element(f.document.project(), name));
+        };
+        QVERIFY(has("A3") && has("A4") && has("P1") && has("C1") && has("C2") && !has("A2") && !has("B3"));
+        f.select("P1");
+        f.window.actions().find("select.above")->trigger();
+        QVERIFY(has("A1") && has("B1") && has("Larch Row") && has("Pond Meadow") && !has("C1"));
+        // The card lists them with what runs by each.
+        f.select("P1");
+        auto* ways = f.window.findChild<QWidget*>("ways");
+        QVERIFY(ways && ways->height() >= 6 * 17);
+    }
     /// What catchments make of the rain stands in their ledger, tooltip and card, from the one catalogue.
     void catchments_have_results() {
         Fixture f;

@@ -185,7 +185,9 @@ class TestProposeNetwork : public QObject {
         qInfo("200 inlets, 24 streets: %lld ms, %zu pipes, %zu manholes, %.0f %% of the tree of shortest ways",
               clock.elapsed(), n.pipes, n.manholes, 100 * n.cost / n.cost_first);
         QVERIFY(n.error.empty());
+#if !defined(CULVERT_CONTRACTS)           // sanitizers take their time
         QVERIFY(clock.elapsed() < 9000);  // 3 s asked of a quiet machine
+#endif
     }
 };
 QTEST_GUILESS_MAIN(TestProposeNetwork)

@@ -155,8 +155,8 @@ class TestPolicy : public QObject {
         p.pipes.change(11)->size_locked = false;
         p.structures.change(1)->known_flow = 0.9 * full_capacity(Circular{0.525}, 0.013, 0.01);
         const Review r = reviewed(p);
-        const Link& l = solve(p).at(0)->network->links.at(0);
-        const double slope = l.slope, flow = solve(p).at(0)->links.at(0).flow.flow;
+        const auto solved = solve(p).at(0);
+        const double slope = solved->network->links.at(0).slope, flow = solved->links.at(0).flow.flow;
         QCOMPARE(find(r, Rule::Oversized, 11) != nullptr, flow <= full_capacity(Circular{0.525}, 0.013, slope));
         p.structures.change(1)->known_flow = 0.99 * full_capacity(Circular{0.6}, 0.013, slope);
         QVERIFY(!oversized(11));

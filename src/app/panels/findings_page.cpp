@@ -20,6 +20,12 @@
 
 namespace culvert::app {
 
+/// A sentence as the second half of one.
+static QString begun_small(QString words) {
+    if (words.size() > 1 && words[1].isLower()) words[0] = words[0].toLower();
+    return words;
+}
+
 FindingsModel::FindingsModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
     connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
         if (what.viewed || what.data || (what.others && filter_.all_events)) reload();
@@ -196,7 +202,7 @@ QVariant FindingsModel::data(const QModelIndex& at, int role) const {
             }
             if (told) return text(remedies->front().text);
             return remedies && f.check.verdict == Verdict::Beyond
-                       ? QString("no single step mends it; ") + text(f.remedy)
+                       ? QString("no single step mends it; ") + begun_small(text(f.remedy))
                        : text(f.remedy);
     }
 }

@@ -140,7 +140,8 @@ void ProfileView::paint_head(QPainter& p) {
         const double at = 46 + title_width + QFontMetricsF(p.font()).horizontalAdvance(words);
         p.setPen(t.beyond);
         p.drawText(QPointF(at, 20), QFontMetricsF(p.font()).elidedText(cut_, Qt::ElideRight, width() - at - 210));
-    }
+    } else paint_joins(p, 46 + title_width + QFontMetricsF(p.font()).horizontalAdvance(words), width() - 210);
+    p.setFont(lettering(8.5));
     double key_x = width() - profile_right;
     for (const auto& [ink, label] :
          {std::pair{Ink::EnergyLine, "EGL"}, {Ink::HydraulicLine, "HGL"}, {Ink::Ground, "ground"}}) {

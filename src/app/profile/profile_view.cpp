@@ -112,10 +112,12 @@ void ProfileView::rebuild() {
     std::shared_ptr<const Network> net = r ? r->network : document_.network();
     if (!net) {
         profile_ = {};
+        joins_.clear();
         return;
     }
     const Profile before = std::move(profile_);
     take_run(*net, r.get(), review.get());
+    find_joins(*net);
     committed_.reset();
     if (document_.has_pending()) {
         Profile now;
@@ -308,6 +310,10 @@ void ProfileView::mousePressEvent(QMouseEvent* e) {
     pressed_ = e->position();
     if (e->button() == Qt::MiddleButton) panning_ = true;
     if (e->button() != Qt::LeftButton) return;
+    if (const Join* join = join_at(pressed_)) {
+        document_.select({{Kind::Pipe, join->pipe.value}});
+        return;
+    }
     if (measuring_ && !profile_.empty() && plot().adjusted(-8, -8, 8, 8).contains(pressed_)) {
         const Point at = place_at(pressed_);
         measured_ = {{at, at}};
@@ -348,7 +354,7 @@ void ProfileView::mouseMoveEvent(QMouseEvent* e) {
     if (!down_ || !held_.element.id) {
         bool near = false;
         for (const Handle& h : handles()) near |= (to_screen(h.at) - e->position()).manhattanLength() < 9;
-        setCursor(near ? Qt::SizeVerCursor : Qt::ArrowCursor);
+        setCursor(near ? Qt::SizeVerCursor : join_at(e->position()) ? Qt::PointingHandCursor : Qt::ArrowCursor);
         return;
     }
     if (!dragging_ && std::abs(e->position().y() - pressed_.y()) < 3) return;

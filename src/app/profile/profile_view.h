@@ -68,6 +68,15 @@ class ProfileView : public QWidget {
     bool edit_level(PipeId pipe, bool lower);
     [[nodiscard]] QRectF typed_cell(PipeId pipe, bool lower) const;
     [[nodiscard]] QLineEdit* editor() const { return editor_; }
+    /// A branch that joins the run: its last pipe, the structure that leaves from, where it joins, and its place in the
+    /// head of the view; empty where there is no room.
+    struct Join {
+        PipeId pipe;
+        QString name, at;
+        QRectF place;
+    };
+    [[nodiscard]] const std::vector<Join>& joins() const { return joins_; }
+    void show_next_branch();
     /// Keeps the run that is shown by name; shows one that was kept.
     void keep_run();
     void show_run(const ProfileRun& run);
@@ -107,6 +116,10 @@ class ProfileView : public QWidget {
     };
     [[nodiscard]] Profile run_of(const Network& net, const EventResult* r, const Review* review) const;
     void take_run(const Network& net, const EventResult* r, const Review* review);
+    void find_joins(const Network& net);
+    void paint_joins(QPainter& p, double from, double to);
+    [[nodiscard]] const Join* join_at(QPointF at) const;
+    std::vector<Join> joins_;
     bool take_level();
     void close_editor();
     [[nodiscard]] double table_height() const;

@@ -15,6 +15,7 @@ std::string_view start_text(BudgetStart start) {
         case BudgetStart::Uniform: return "uniform flow";
         case BudgetStart::Critical: return "critical depth at its entrance";
         case BudgetStart::StillWater: return "still water";
+        case BudgetStart::Pond: return "highest water of the pond";
         case BudgetStart::Unknown: break;
     }
     return "not known";
@@ -36,6 +37,10 @@ LevelBudget level_budget(const EventResult& result, StructureId structure) {
         const Node& n = nth(net.nodes, at);
         const NodeLevel& level = nth(result.nodes, at).level;
         const ElementRef self{Kind::Structure, n.structure.value};
+        if (net.through_time && !result.ponds.empty() && nth(net.through_time->pond_of, at) >= 0) {
+            begin(BudgetStart::Pond, self, level.level);
+            break;
+        }
         // The way that carries most of what leaves it.
         const int link = result.way_on(at);
         if (link == no_link) {

@@ -7,7 +7,7 @@
 /// on the way up. Start and parts add up to the level exactly; it is a look-up in the results, not a new calculation.
 namespace culvert {
 
-enum class BudgetStart { Tailwater, FreeOutfall, FreeFall, Uniform, Critical, StillWater, Unknown };
+enum class BudgetStart { Tailwater, FreeOutfall, FreeFall, Uniform, Critical, StillWater, Pond, Unknown };
 
 struct BudgetPart {
     ElementRef element;
