@@ -191,12 +191,12 @@ class TestFlowMemory : public QObject {
     void incremental_equals_cold() {
         std::size_t computed = 0, all = 0, with_known = 0;
         int ponds = 0, rings = 0;
-        for (unsigned seed = 1; seed <= 8; ++seed) {
+        for (unsigned seed = 1; seed <= 6; ++seed) {
             Project p = site(seed, &ponds, &rings);
             std::mt19937 gen(seed);
             Solver warm;
             warm.solve(p, 0);
-            for (int i = 0; i < 14; ++i) {
+            for (int i = 0; i < 11; ++i) {
                 change_something(p, gen);
                 if (i == 9) p.pipes.erase(any_of(p.pipes, gen));  // another shape: from nothing
                 const Results w = warm.solve(p, 0), c = solve(p);
@@ -213,9 +213,9 @@ class TestFlowMemory : public QObject {
             }
         }
         qInfo("%zu of %zu nodes computed; %d ponds, %d rings", computed, all, ponds, rings);
-        QVERIFY(ponds >= 6 && rings >= 2);
+        QVERIFY(ponds >= 4 && rings >= 2);
         QVERIFY(4 * computed < 3 * all);  // some of the edits are of the whole project
-        QVERIFY(with_known > 100);
+        QVERIFY(with_known > 50);
     }
     /// Series of one structure from what a solve keeps, and from nothing.
     void series_of_a_node_are_the_same_from_what_is_kept() {

@@ -2,6 +2,7 @@
 #include <QtTest>
 #include <QtWidgets>
 #include <cmath>
+#include <set>
 
 #include "app/window/main_window.h"
 
@@ -294,6 +295,39 @@ class TestProfileWindow : public QObject {
         const PipeId first = view->joins().front().pipe;
         window_->actions().find("profile.branch")->trigger();
         QVERIFY(d().selected() == (ElementRef{Kind::Pipe, first.value}));
+    }
+    /// All branches at one level scale: the run, then each branch; a click selects, a double click opens its profile.
+    void branches_stand_side_by_side() {
+        window_->open_file(MainWindow::example("alder-quay"));
+        QTRY_VERIFY_WITH_TIMEOUT(d().current(), 20000);
+        window_->actions().find("stage.levels")->trigger();
+        d().select({find_element(d().project(), "A1")});
+        window_->actions().find("profile.strip")->trigger();
+        BranchStrip* strip = window_->branches();
+        QTRY_VERIFY(strip->isVisible() && strip->runs().size() >= 4);
+        // Every pipe that leads to the outfall stands in one of them, once.
+        std::multiset<std::uint64_t> shown;
+        for (const Profile& run : strip->runs())
+            for (const ProfileReach& r : run.reaches) shown.insert(r.pipe.value);
+        const auto r = d().result();
+        for (const Link& l : r->network->links) QCOMPARE(shown.count(l.pipe.value), std::size_t{1});
+        for (std::size_t i = 1; i < strip->runs().size(); ++i)
+            QVERIFY(strip->place_of(i).left() >= strip->place_of(i - 1).right());
+        const ProfileReach& reach = strip->runs()[1].reaches.front();
+        const QPointF at = strip->to_screen(1, {(reach.x0 + reach.x1) / 2, reach.invert_up});
+        QTest::mouseClick(strip, Qt::LeftButton, {}, at.toPoint());
+        QVERIFY(d().selected() == (ElementRef{Kind::Pipe, reach.pipe.value}));
+        QVERIFY(strip->runs().size() >= 4);  // it is one of them: they stay
+        // The wheel zooms, a drag and the keys move.
+        const double width = strip->place_of(0).width(), left = strip->place_of(0).left();
+        QWheelEvent wheel({200, 80}, strip->mapToGlobal(QPointF(200, 80)), {}, {0, 240}, {}, {}, Qt::NoScrollPhase,
+                          false);
+        QApplication::sendEvent(strip, &wheel);
+        QVERIFY(strip->place_of(0).width() > 1.3 * width);
+        QTest::keyClick(strip, Qt::Key_Right);
+        QVERIFY(strip->place_of(0).left() < left);
+        QTest::mouseDClick(strip, Qt::LeftButton, {}, strip->to_screen(0, {10, strip->runs()[0].low}).toPoint());
+        QTRY_VERIFY(!strip->isVisible() && window_->profile()->isVisible());
     }
     /// The outfall of the selection; shown as a preview first.
     void the_tailwater_comes_from_another_project() {

@@ -220,7 +220,7 @@ class TestTools : public QObject {
             }
         QCOMPARE(d().project().land_covers.size(), before + 1);
         QApplication::processEvents();
-        QVERIFY(window_->card()->field(Kind::LandCover, "area"));
+        QTRY_VERIFY(window_->card()->field(Kind::LandCover, "area"));
     }
     void a_proposal_is_accepted_as_far_as_ticked() {
         window_->open_file(MainWindow::example("alder-quay"));

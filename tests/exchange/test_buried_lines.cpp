@@ -124,6 +124,16 @@ class TestBuriedLines : public QObject {
             QCOMPARE(w.levels, (std::vector<double>{18.5, 18.2, 18.0}));
             QCOMPARE(r.remarks.empty(), std::string(name) == "mains.shp");  // the other was converted
         }
+        // A GeoPackage as a GIS writes it.
+        const BuriedImport pack = load_buried_lines(folder + "lines.gpkg", UnitSet(UnitSystem::Si));
+        QVERIFY2(pack.ok, pack.error.c_str());
+        QCOMPARE(pack.lines.size(), std::size_t{3});
+        for (const BuriedLine& l : pack.lines) {
+            QVERIFY(l.name.starts_with("Main ") && l.kind == LineKind::Water);
+            QCOMPARE(l.levels, (std::vector<double>{20.5, 19.0}));
+            QVERIFY(std::abs(l.line[1].x - l.line[0].x - 230) < 1e-6 &&
+                    std::abs(l.line[1].y - l.line[0].y + 10) < 1e-6);
+        }
         // A table that does not say how it is written: what is no UTF-8 is Latin-1.
         const BuriedImport latin = load_buried_lines(folder + "latin.shp", UnitSet(UnitSystem::Si));
         QVERIFY2(latin.ok, latin.error.c_str());

@@ -12,9 +12,7 @@
 #include "core/model/lay.h"
 
 namespace culvert::app {
-namespace {
-
-QPen ink_pen(Ink ink) {
+QPen profile_pen(Ink ink) {
     const Theme& t = theme();
     switch (ink) {
         case Ink::Ground: return QPen(t.ground, 1.6);
@@ -40,8 +38,6 @@ QPen ink_pen(Ink ink) {
         default: return QPen(t.ink, 1);
     }
 }
-
-}  // namespace
 
 void ProfileView::paintEvent(QPaintEvent*) {
     if (dirty_) rebuild();
@@ -149,7 +145,7 @@ void ProfileView::paint_head(QPainter& p) {
         key_x -= w;
         p.setPen(t.quiet);
         p.drawText(QPointF(key_x, 20), label);
-        p.setPen(ink_pen(ink));
+        p.setPen(profile_pen(ink));
         p.drawLine(QPointF(key_x - 26, 16), QPointF(key_x - 6, 16));
         key_x -= 40;
     }
@@ -236,7 +232,7 @@ void ProfileView::paint_drawing(QPainter& p) {
             p.setPen(QPen(t.water, 2.4));
             p.drawLine(line[0] - QPointF(half, 0), line[0] + QPointF(half, 0));
         } else if (d.type == Drawn::Type::Line) {
-            QPen pen = ink_pen(d.ink);
+            QPen pen = profile_pen(d.ink);
             if (spacing_ < 24) pen.setWidthF(std::min(pen.widthF(), 1.5));
             p.setPen(pen);
             p.drawPolyline(line);

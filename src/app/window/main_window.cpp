@@ -88,7 +88,8 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     section_ = new SectionView(document_);
     rain_ = new RainView(document_);
     storage_ = new StorageView(document_);
-    for (QWidget* w : std::initializer_list<QWidget*>{profile_, street_, section_, rain_, storage_})
+    branches_ = new BranchStrip(document_);
+    for (QWidget* w : std::initializer_list<QWidget*>{profile_, branches_, street_, section_, rain_, storage_})
         profiles_->addWidget(w);
     middle_->addWidget(profiles_);
     middle_->addWidget(drawer_);
@@ -130,6 +131,12 @@ MainWindow::MainWindow(Document& document, QWidget* parent)
     menu_button_->setStyleSheet("QToolButton{padding:0}");
     connect(menu_button_, &QToolButton::clicked, this, &MainWindow::open_menu);
     connect(plan_, &PlanView::menu_wanted, this, [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
+    connect(branches_, &BranchStrip::opened, this, [this](ElementRef e) {
+        show_strip(false);
+        document_.select({e});
+    });
+    connect(branches_, &BranchStrip::menu_wanted, this,
+            [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
     connect(profile_, &ProfileView::refused, this, [this](const QString& why) { notice_->say(why); });
     connect(profile_, &ProfileView::menu_wanted, this,
             [this](ElementRef e, QPoint at) { make_context_menu(e)->popup(at); });
@@ -403,6 +410,14 @@ void MainWindow::declare_view_actions() {
             plan_->show_element(document_.selected());
         },
         has_selection);
+    QAction* strip =
+        actions_->add("profile.strip", "Branches side by side",
+                      "The run and every branch down to where it joins, at one level scale, in the profile's place",
+                      QKeySequence("Shift+F7"), [this] { show_strip(!strip_shown_); });
+    strip->setCheckable(true);
+    actions_->add("profile.branch", "Show the next branch of the profile",
+                  "The next one that joins the run in the profile, from its head on", {},
+                  [this] { profile_->show_next_branch(); });
     actions_->add(
         "select.above", "Select what drains here",
         "All structures, pipes and catchments whose water comes here, by pipes, streets and outlets",

@@ -17,6 +17,7 @@
 #include "app/panels/preferences_panel.h"
 #include "app/plan/plan_view.h"
 #include "app/plan/space_view.h"
+#include "app/profile/branch_strip.h"
 #include "app/profile/profile_view.h"
 #include "app/profile/section_view.h"
 #include "app/profile/street_view.h"
@@ -57,6 +58,10 @@ class MainWindow : public QWidget {
     [[nodiscard]] SectionView* section() const { return section_; }
     [[nodiscard]] RainView* rain() const { return rain_; }
     [[nodiscard]] StorageView* storage() const { return storage_; }
+    [[nodiscard]] BranchStrip* branches() const { return branches_; }
+    /// The run's profile, or all branches side by side in its place.
+    void show_strip(bool on);
+    [[nodiscard]] QWidget* run_view() const;
     [[nodiscard]] PreferencesPanel* preferences() const { return preferences_; }
     [[nodiscard]] ShortcutsPanel* shortcuts() const { return shortcuts_; }
     /// Menus as they would open: the caller shows them.
@@ -171,6 +176,8 @@ class MainWindow : public QWidget {
     SectionView* section_;
     RainView* rain_;
     StorageView* storage_;
+    BranchStrip* branches_;
+    bool strip_shown_ = false;
     QStackedWidget* profiles_;  ///< the lower view: run, street, ground section, rain
     std::map<Stage, PlanTheme> plan_themes_;
     std::map<Stage, QList<int>> shares_;

@@ -60,8 +60,8 @@ QMenu* MainWindow::make_menu() {
     QMenu* views = menu->addMenu("Views");
     for (const StageSpec& stage : stages()) add(views, {qPrintable(QString("stage.") + QString(stage.name).toLower())});
     add(views, {"", "view.plan", "view.ledger", "view.findings", "view.working", "view.ground", "view.rules",
-                "view.history", "view.quantities", "view.sensitivity", "view.grade", "profile.events", "profile.menu",
-                "", "view.space", "view.all", "view.whole", "view.theme"});
+                "view.history", "view.quantities", "view.sensitivity", "view.grade", "profile.events", "profile.strip",
+                "profile.menu", "", "view.space", "view.all", "view.whole", "view.theme"});
     add(menu, {"view.find", "", "view.preferences", "view.shortcuts", "help.about", "", "file.quit"});
     menu->setAttribute(Qt::WA_DeleteOnClose);
     return menu;

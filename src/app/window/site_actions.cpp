@@ -542,9 +542,6 @@ void MainWindow::declare_page_actions() {
     page("profile.menu", "Choices of the profile",
          "Profiles kept by name, rows of its table, measuring, scale of its files", QKeySequence("Ctrl+Shift+F8"),
          [this] { profile_->open_menu(); });
-    page("profile.branch", "Show the next branch of the profile",
-         "The next one that joins the run in the profile, from its head on", QKeySequence(),
-         [this] { profile_->show_next_branch(); });
     page("profile.keep", "Keep this profile",
          "Keeps the run in the profile by name, with the project; two selected structures show the part between",
          QKeySequence(), [this] { profile_->keep_run(); });

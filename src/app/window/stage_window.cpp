@@ -22,7 +22,7 @@ void MainWindow::show_stage(Stage stage) {
                                                              : t.colour;
         colour_by_->setCurrentIndex(std::max(0, colour_by_->findData(key)));
     }
-    QWidget* lower = profile_;
+    QWidget* lower = run_view();
     if (spec.lower == LowerView::Section) lower = section_;
     else if (spec.lower == LowerView::Rain) lower = rain_;
     else if (spec.lower == LowerView::Street) lower = street_;
@@ -44,13 +44,25 @@ void MainWindow::show_stage(Stage stage) {
     refresh_tool_strip();
 }
 
+QWidget* MainWindow::run_view() const {
+    return strip_shown_ ? static_cast<QWidget*>(branches_) : static_cast<QWidget*>(profile_);
+}
+void MainWindow::show_strip(bool on) {
+    strip_shown_ = on;
+    if (QAction* a = actions_->find("profile.strip")) a->setChecked(on);
+    if (profiles_->currentWidget() == profile_ || profiles_->currentWidget() == branches_) {
+        profiles_->setCurrentWidget(run_view());
+        run_view()->setFocus();
+    }
+}
+
 /// A street shows as one; in the stage of streets so does an inlet that stands on one.
 QWidget* MainWindow::lower_for(LowerView lower, ElementRef e) const {
     if (e.kind == Kind::Street) return street_;
-    if (lower != LowerView::Street) return profile_;
+    if (lower != LowerView::Street) return run_view();
     if (!e.id || e.kind == Kind::StreetPath) return street_;
     const Structure* s = e.kind == Kind::Structure ? document_.project().structures.find(e.id) : nullptr;
-    return s && s->street ? static_cast<QWidget*>(street_) : profile_;
+    return s && s->street ? static_cast<QWidget*>(street_) : run_view();
 }
 
 void MainWindow::keep_shares() {
