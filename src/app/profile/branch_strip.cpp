@@ -79,14 +79,23 @@ void BranchStrip::seek() {
 void BranchStrip::lay_out() {
     begins_.clear();
     if (runs_.empty()) return;
-    double length = 0;
+    double length = 0, top = -1e300;
     low_ = 1e300;
     high_ = -1e300;
     for (const Profile& run : runs_) {
         length += run.length;
         low_ = std::min(low_, run.low);
-        high_ = std::max(high_, run.high);
+        top = std::max(top, run.high);
+        for (const ProfileStation& s : run.stations)
+            for (const double level : {s.rim, s.bottom})
+                if (!std::isnan(level)) high_ = std::max(high_, level);
+        for (const ProfileReach& r : run.reaches)
+            if (!std::isnan(r.invert_up)) high_ = std::max(high_, r.invert_up + r.height);
     }
+    // Water far above the ground would press all of it flat: it is cut, and the head says so.
+    const double most = high_ + 0.6 * std::max(high_ - low_, 1.0);
+    cut_ = top > most;
+    high_ = cut_ ? most : std::max(top, high_);
     const double margin = 0.06 * (high_ - low_);
     low_ -= margin;
     high_ += margin;
@@ -142,22 +151,28 @@ void BranchStrip::paintEvent(QPaintEvent*) {
                               .arg(text(runs_[0].stations.front().name), text(runs_[0].stations.back().name))
                               .arg(runs_.size() - 1 + left_out_);
     p.drawText(QPointF(14, 20), title);
-    if (left_out_) {
+    QStringList notes;
+    if (cut_) notes << "water rises out of the picture";
+    if (left_out_) notes << QString("%1 more are not drawn: select one of them").arg(left_out_);
+    if (!notes.isEmpty()) {
         const double at = 24 + QFontMetricsF(p.font()).horizontalAdvance(title);
         p.setFont(lettering(8.5));
         p.setPen(t.near);
-        p.drawText(QPointF(at, 20), QString("%1 more are not drawn: select one of them").arg(left_out_));
+        p.drawText(QPointF(at, 20), notes.join("; "));
     }
     const double unit = u.unit(Quantity::Level).factor, range = (high_ - low_) / unit,
                  step = round_step(range / std::max(2.0, height() / 40.0));
     p.setFont(lettering(8));
+    bool first = true;
     for (double level = std::ceil(low_ / unit / step) * step; level * unit < high_; level += step) {
         const double y = to_screen(0, {0, level * unit}).y();
         p.setPen(QPen(t.hairline, 1));
         p.drawLine(QPointF(profile_left, y), QPointF(width() - profile_right, y));
         p.setPen(t.quiet);
         p.drawText(QRectF(0, y - 8, profile_left - 8, 16), Qt::AlignRight | Qt::AlignVCenter,
-                   QString::number(level, 'f', step < 1 ? 1 : 0));
+                   (first ? text(u.unit(Quantity::Level).symbol) + " " : QString()) +
+                       QString::number(level, 'f', step < 1 ? 1 : 0));
+        first = false;
     }
     if (document_.dimmed()) p.setOpacity(0.45);
     p.setClipRect(QRectF(profile_left - 6, profile_head - 8, width() - profile_left - profile_right + 12,

@@ -51,7 +51,7 @@ class BranchStrip : public QWidget {
     std::vector<double> begins_;  ///< of the runs, in pixels of the whole strip
     double low_ = 0, high_ = 1, across_ = 1, whole_ = 0, zoom_ = 1, offset_ = 0;
     QPointF pressed_;
-    bool down_ = false, moved_ = false;
+    bool down_ = false, moved_ = false, cut_ = false;
     WhenSeen refresh_;
     Task worker_{this};
 };
