@@ -88,7 +88,7 @@ Project site(unsigned seed, int* ponds, int* rings) {
     Settings& s = *p.settings_rows.change(settings_id);
     s.runoff_by = static_cast<RunoffBy>(1 + seed % 3);
     s.travel_by = static_cast<TravelBy>(seed % 2);
-    s.computing_step = 120;
+    s.computing_step = 300;
     std::vector<Pipe> pipes(p.pipes.begin(), p.pipes.end());
     if (seed % 4 == 1) {
         Pipe beside = pipes[gen() % pipes.size()];
