@@ -357,6 +357,10 @@ class TestHydrograph : public QObject {
         PondSite rational;
         rational.set(Kind::Settings, settings_id, "runoff_by", 0);
         QVERIFY(has_fault(rational.project, "not routed"));
+        for (const Fault& f : compile(rational.project).faults)
+            if (f.title == "not routed")
+                QVERIFY2(f.severity == Severity::Error && f.detail.find("without that water") != std::string::npos,
+                         f.detail.c_str());
         QVERIFY(!solve(rational.project).empty());
     }
     void wild_steps_and_numbers() {

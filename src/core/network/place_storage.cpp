@@ -32,11 +32,19 @@ class StoragePlacer {
         if (!by_time && !any && project_.ponds.size() == 0 && project_.outlets.size() == 0) return;
         ponds();
         if (!by_time) {
-            for (const PondNode& p : time_.ponds)
-                fault(Severity::Warning, Kind::Pond, p.row, "", "not routed",
+            for (const PondNode& p : time_.ponds) {
+                // Pipes below that get none of its water are sized too small: that is no mere hint.
+                const bool below =
+                    std::any_of(p.ways.begin(), p.ways.end(), [](const WayOut& w) { return w.target >= 0; });
+                const bool piped = nth(net_.nodes, p.node).out != no_link;
+                fault(below && !piped ? Severity::Error : Severity::Warning, Kind::Pond, p.row, "", "not routed",
                       element_name(project_, Kind::Pond, p.row) +
-                          " is not routed: the rational method gives no hydrographs. What leaves it runs nowhere.",
+                          " is not routed: the rational method gives no hydrographs. " +
+                          (piped   ? "Its water runs on by its pipe as it comes."
+                           : below ? "What leaves it runs nowhere: all below it is computed without that water."
+                                   : "What leaves it leaves the site."),
                       "Choose runoff by unit hydrograph in the project's settings.");
+            }
             return;
         }
         settings();
