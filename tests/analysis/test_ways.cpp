@@ -3,7 +3,8 @@
 #include <random>
 #include <set>
 
-#include "core/network/ways.h"
+#include "core/analysis/solver.h"
+#include "core/analysis/way_flows.h"
 #include "support/networks.h"
 #include "support/ponds.h"
 #include "support/small_street.h"
@@ -44,7 +45,7 @@ class TestWays : public QObject {
         // An outlet that runs through another one is no way of its own.
         site.set(Kind::PondOutlet, site.low, "behind", std::string("high"));
         const Network behind = compile(site.project);
-        QCOMPARE(Ways(behind).from(behind.node_of(site.pond)).size(), std::size_t{2});
+        QCOMPARE(ways_out_of(behind, behind.node_of(site.pond)).size(), std::size_t{2});
     }
     void bypass_goes_by_the_street() {
         Project p = street();
@@ -73,6 +74,45 @@ class TestWays : public QObject {
         }
         QCOMPARE(pipes, 1);
         QCOMPARE(streets, 1);
+        // Where all enters, nothing runs on over the street.
+        Project q = p;
+        q.settings_rows.change(settings_id)->inlet_flow = InletFlow::AllEnters;
+        const Network open = compile(q);
+        const Ways of_open(open);
+        for (const Way& w : of_open.all()) QVERIFY(!std::holds_alternative<StreetWay>(w.by));
+    }
+    /// What runs by a way is what its kernel found; below 0 where a ring's water runs against it.
+    void flows_are_those_of_the_kernels() {
+        int against = 0;
+        for (unsigned seed = 1; seed <= 12; ++seed) {
+            Project p = random_project({.pipes = 40, .seed = seed, .events = 1, .awkward = false});
+            std::vector<Structure> all(p.structures.begin(), p.structures.end());
+            std::mt19937 gen(seed);
+            for (std::uint64_t k = 0; k < 6; ++k) {  // pipes across, which close rings
+                Pipe across = *p.pipes.begin();
+                across.id = 70000 + k;
+                across.from = {all[gen() % all.size()].id};
+                across.to = {all[gen() % all.size()].id};
+                across.size = 0.9;
+                p.pipes.insert(across);
+            }
+            const auto r = solve(p)[0];
+            const Ways ways(*r->network);
+            for (const Way& w : ways.all())
+                if (const auto* pipe = std::get_if<PipeWay>(&w.by)) {
+                    const LinkFlow& f = r->links[static_cast<std::size_t>(pipe->link)].flow;
+                    QCOMPARE(flow_of(*r, w).flow, f.against ? -f.flow : f.flow);
+                    QVERIFY(!f.against || flow_of(*r, w).flow <= 0);
+                    against += f.against && f.flow > 1e-6;
+                }
+        }
+        QVERIFY2(against > 0, "water that runs against a pipe was seen");
+        PondSite site;
+        for (const auto& r : solve(site.project)) {
+            double out = 0;
+            for (const Way& w : ways_out_of(*r->network, r->network->node_of(site.pond))) out += flow_of(*r, w).volume;
+            QVERIFY(std::abs(out - r->ponds[0].outflow_volume) < 1e-6 * out);
+        }
     }
     /// By pipes alone it is the set that a plain search over the rows finds; and the single lists are the graph's.
     void reach_is_that_of_a_search_over_the_rows() {

@@ -170,6 +170,32 @@ class TestDocument : public QObject {
         QCOMPARE(got->rows.size(), std::size_t{15});
         QCOMPARE(got->beyond_after, 0);
     }
+    /// Levels that stand elsewhere than their tie puts them; also to ground that is read after the project.
+    void a_tie_that_no_longer_holds_is_said() {
+        const auto said = [](const Document& d) {
+            return std::count_if(d.data_findings().begin(), d.data_findings().end(),
+                                 [](const Finding& f) { return f.title == "tie no longer holds"; });
+        };
+        Document d;
+        (void)d.open(MainWindow::example("alder-quay"), false);
+        settle(d);
+        const auto tie = [&](const char* words) {
+            Editing e(d.project(), "tie");
+            e.set(Kind::Pipe, find_element(d.project(), "B1-B2").id, "tie_from", std::string(words));
+            d.commit(e.take());
+        };
+        tie("rim - 3 m");
+        QTRY_COMPARE_WITH_TIMEOUT(said(d), 1, 5000);
+        d.undo();
+        QTRY_COMPARE_WITH_TIMEOUT(said(d), 0, 5000);
+        tie("ground - 4 m");
+        QTRY_COMPARE_WITH_TIMEOUT(said(d), 1, 5000);
+        QTemporaryDir folder;
+        QVERIFY(d.save(folder.filePath("tied.culvert")).isEmpty());
+        Document other;
+        QVERIFY(other.open(folder.filePath("tied.culvert"), false).isEmpty());
+        QTRY_COMPARE_WITH_TIMEOUT(said(other), 1, 10000);
+    }
     void walking_meets_every_element_of_a_run() {
         Document d;
         (void)d.open(MainWindow::example("alder-quay"), false);

@@ -111,6 +111,17 @@ class TestRoadsideDitch : public QObject {
         apply(p, propose_ditch(p, {{70}, true}).edit);
         QCOMPARE(between(p, 1, 2)->invert_from, 100.1);
         QCOMPARE(between(p, 1, 2)->invert_to, 99.7);
+        // Lower still than the ditch's foot: it lies level, and the remark says why.
+        Project q = road();
+        in.invert_to = 99.5;
+        q.pipes.insert(in);
+        const DitchProposal d = propose_ditch(q, {{70}, true});
+        apply(q, d.edit);
+        QCOMPARE(between(q, 1, 2)->invert_from, 99.5);
+        QCOMPARE(between(q, 1, 2)->invert_to, 99.5);
+        QVERIFY(std::any_of(d.remarks.begin(), d.remarks.end(), [](const std::string& r) {
+            return r.find("below the ditch's foot") != std::string::npos;
+        }));
     }
     void what_cannot_be_is_said() {
         Project p = road();

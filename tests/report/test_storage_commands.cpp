@@ -93,6 +93,36 @@ class TestStorageCommands : public QObject {
         const Ran compare = run({"before-after", site_, out, "--json"});
         QVERIFY2(compare.out.contains("100 years"), qPrintable(compare.err));
     }
+    void ways_and_reach() {
+        const Ran ways = run({"ways", site_, "P1", "--event", "100 years", "--json"});
+        QVERIFY2(ways.code == 0, qPrintable(ways.err));
+        QStringList in, out;
+        double leaves = 0;
+        for (const QJsonValue& v : ways.rows()) {
+            const QJsonObject w = v.toObject();
+            (w["direction"].toString() == "in" ? in : out) << w["way"].toString();
+            if (w["direction"].toString() == "out") leaves += w["flow"].toDouble();
+        }
+        QCOMPARE(in.size(), 2);
+        QVERIFY(out.contains("outlet low opening") && out.contains("outlet spillway"));
+        QVERIFY(std::abs(leaves - 0.458) < 0.002);
+        const auto names = [](const Ran& r) {
+            QStringList list;
+            for (const QJsonValue& v : r.rows()) list << v.toObject()["structure"].toString();
+            return list;
+        };
+        QCOMPARE(names(run({"ways", site_, "P1", "--below", "--json"})), QStringList({"C1", "C2", "Fern Brook", "P1"}));
+        const QStringList above = names(run({"ways", site_, "C1", "--above", "--json"}));
+        QVERIFY(above.contains("A1") && above.contains("B3") && above.contains("P1") && !above.contains("C2"));
+    }
+    void a_ditch_by_command() {
+        const QString demo = QString(CULVERT_EXAMPLES) + "/alder-quay.culvert";
+        const Ran unknown = run({"ditch", demo, "No Such Street"});
+        QVERIFY(unknown.code == 2 && unknown.err.contains("Mill Street"));
+        const Ran joined = run({"ditch", demo, "Ropewalk"});
+        QVERIFY(joined.code == 2 && joined.err.contains("joined already"));
+        QCOMPARE(run({"ditch", demo, "Ropewalk", "--depth", "90"}).code, 2);
+    }
     void bad_use_is_told() {
         QCOMPARE(run({"hydrographs", site_, "nowhere"}).code, 2);
         QCOMPARE(run({"ponds", site_, "--event", "7 years"}).code, 2);

@@ -232,6 +232,7 @@ void Document::check_site() {
         f.remedy = "Put back the folder beside the project that ends in .assets, or import it again.";
         found.push_back(std::move(f));
     };
+    tying_.start();  // ground that was read just now may be what levels are tied to
     for (const auto& s : site_.surfaces()) fault(Kind::Surface, s->id, s->fault);
     for (const auto& b : site_.backgrounds()) fault(Kind::Background, b->id, b->fault);
     if (found.empty() && site_findings_.empty()) return;

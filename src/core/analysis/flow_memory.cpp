@@ -13,8 +13,6 @@ constexpr std::size_t nodes_of_part = 32;
 /// Values that are kept of an event at most, about: sixteen megabytes, and as many for what the last edit read.
 constexpr std::size_t most_values = 2'000'000;
 
-bool same_number(double p, double q) { return p == q || (p != p && q != q); }
-
 bool same_way_out(const WayOut& a, const WayOut& b) {
     if (a.count != b.count || a.behind != b.behind || a.target != b.target || a.pump != b.pump || a.start != b.start ||
         a.stop != b.stop || a.pump_flow != b.pump_flow || a.overflow != b.overflow || a.row != b.row ||

@@ -9,8 +9,6 @@
 namespace culvert {
 namespace {
 
-bool same_number(double p, double q) { return p == q || (p != p && q != q); }
-
 template <class T>
 auto part_of(const std::vector<T>& list, int begin, int end) {
     return std::span(list).subspan(static_cast<std::size_t>(begin), static_cast<std::size_t>(end - begin));

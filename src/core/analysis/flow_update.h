@@ -6,6 +6,8 @@
 /// Flows of a tree after an edit: only where it changed something, and downstream of there as far as that is felt.
 namespace culvert {
 
+/// Equal, with two numbers that are not given equal.
+inline bool same_number(double p, double q) { return p == q || (p != p && q != q); }
 /// The same structures and pipes in the same order.
 bool same_topology(const Network& a, const Network& b);
 /// Everything that a component's levels depend on beside its flows is the same.

@@ -66,7 +66,7 @@ Ways::Ways(const Network& network) {
         if (ways_[k].to != no_node) nth(into_, nth(at, ways_[k].to)++) = static_cast<int>(k);
 }
 
-std::span<const Way> Ways::from(int node) const {
+std::span<const Way> Ways::from(int node) const& {
     return std::span(ways_).subspan(static_cast<std::size_t>(nth(begin_, node)),
                                     static_cast<std::size_t>(nth(begin_, node + 1) - nth(begin_, node)));
 }

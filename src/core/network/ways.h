@@ -42,8 +42,11 @@ struct Way {
 class Ways {
   public:
     explicit Ways(const Network& network);
-    [[nodiscard]] std::span<const Way> all() const { return ways_; }  ///< by the node they leave
-    [[nodiscard]] std::span<const Way> from(int node) const;
+    // Views of it: of one that goes away at once they would be of nothing.
+    [[nodiscard]] std::span<const Way> all() const& { return ways_; }  ///< by the node they leave
+    [[nodiscard]] std::span<const Way> from(int node) const&;
+    std::span<const Way> all() const&& = delete;
+    std::span<const Way> from(int node) const&& = delete;
     /// Their places in `all`.
     [[nodiscard]] std::span<const int> into(int node) const;
 
