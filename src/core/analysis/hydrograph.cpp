@@ -5,6 +5,7 @@
 #include <cmath>
 #include <deque>
 
+#include "core/analysis/capture_curve.h"
 #include "core/analysis/catchment_flow.h"
 #include "core/analysis/flow_memory.h"
 #include "core/analysis/grade_line.h"
@@ -221,7 +222,7 @@ class ThroughTimeSolver {
         in_.assign(net_.nodes.size(), -1);
         if (first) {
             on_street_ = fixed_ = in_;
-            share_.assign(net_.nodes.size(), 1);
+            captures_.assign(net_.inlets.size(), {});
             series_still_.clear();
         }
         std::fill(moving_.begin(), moving_.end(), WaterBalance{});
@@ -299,12 +300,13 @@ class ThroughTimeSolver {
             f.captured = taken;
             f.bypass = f.flow - taken;
             const bool stays = in.end == PathEnd::Nowhere || !net_.limited;
-            nth(share_, in.node) = stays ? 1 : f.efficiency;
             if (stays || !(f.bypass > 0)) continue;
+            const CaptureCurve& capture = captures_[s] = capture_curve(in, f.flow, k);
+            for (double& q : approach_) q -= capture.at(q);
             if (in.end == PathEnd::OffSite) {
                 if (!nth(needed_, in.node)) continue;
                 double off = 0;
-                for (std::size_t i = 0; i < count_; ++i) off += (1 - f.efficiency) * approach_[i] * step_;
+                for (const double q : approach_) off += q * step_;
                 nth(still_, in.node).left += off;
                 continue;
             }
@@ -314,15 +316,14 @@ class ThroughTimeSolver {
                 if (past.velocity > 0) travel = in.path_length / past.velocity;
             }
             f.travel = travel;
-            for (double& q : approach_) q *= 1 - f.efficiency;
+            const double passes_before = before + arrived_before - capture.at(before + arrived_before);
             const int next = nth(net_.nodes, in.to).inlet;
             const bool inlet = next != no_inlet;
             if (planned_ && !(inlet ? nth(plan_.streets, next) : nth(needed_, in.to))) continue;
             Flow& to = arriving(inlet ? on_street_ : nth(again_, in.to) ? fixed_ : in_, in.to);
-            const double way =
-                lag(approach_, (before + arrived_before) * (1 - f.efficiency), travel / step_, to.values) * step_;
+            const double way = lag(approach_, passes_before, travel / step_, to.values) * step_;
             if (nth(needed_, in.to)) nth(still_, in.to).stored += way;
-            to.before += (before + arrived_before) * (1 - f.efficiency);
+            to.before += passes_before;
         }
     }
 
@@ -334,15 +335,21 @@ class ThroughTimeSolver {
         own_runoff(i, own_, true);
         nth(still_, i).known += n.known_flow * step_ * static_cast<double>(count_);
         double before = n.known_flow;
-        const double share = nth(share_, i);
+        // All that comes to the inlet, in the order in which streets() adds it.
         if (const int s = nth(on_street_, i); s >= 0) {
             before += nth(flows_, s).before;
-            for (std::size_t k = 0; k < count_; ++k)
-                q.values[k] += share * (own_[k] + n.known_flow + nth(flows_, s).values[k]);
+            comes_ = nth(flows_, s).values;
             give_back(nth(on_street_, i));
-        } else
-            for (std::size_t k = 0; k < count_; ++k) q.values[k] += share * (own_[k] + n.known_flow);
-        q.before += share * before;
+        } else comes_.assign(count_, 0.0);
+        for (std::size_t k = 0; k < count_; ++k) comes_[k] = n.known_flow + own_[k] + comes_[k];
+        if (n.inlet == no_inlet || nth(captures_, n.inlet).flows.empty()) {
+            for (std::size_t k = 0; k < count_; ++k) q.values[k] += comes_[k];
+            q.before += before;
+        } else {
+            const CaptureCurve& capture = nth(captures_, n.inlet);
+            for (std::size_t k = 0; k < count_; ++k) q.values[k] += capture.at(comes_[k]);
+            q.before += capture.at(before);
+        }
         if (nth(kept_, i)) {
             note(i, "rain", depths_, 1 / step_, true);
             note(i, "runoff", own_, 1, true);
@@ -549,8 +556,8 @@ class ThroughTimeSolver {
     std::vector<char> needed_, kept_;
     std::deque<Flow> flows_;  ///< places stay where they are when more are made
     std::vector<int> spare_, in_, on_street_;
-    std::vector<double> share_;  ///< of what comes to a node by its catchments and the street, that enters there
-    std::vector<double> own_, one_, approach_;
+    std::vector<CaptureCurve> captures_;  ///< by inlet: of what comes by its catchments and the street, that enters
+    std::vector<double> own_, one_, approach_, comes_;
     CatchmentFlow makers_;
     std::vector<Reach> reach_;
     std::vector<std::vector<std::vector<double>>> below_;  ///< by pond, then way

@@ -16,8 +16,8 @@
 /// Hydrograph: NRCS unit hydrograph with lag 0.6 Tc; or the modified rational method in the general form: the response
 ///             of a catchment is even over its Tc,  q(t) = C A / Tc (P(t) - P(t - Tc)), which makes the trapezoid of an
 ///             even storm; or a plane that empties by Manning's equation, dd/dt = r - w S^1/2 / (n A) d^(5/3)
-/// Inlets:     what comes along the curb is captured with the share that the inlet takes of its largest flow; the rest
-///             runs on along its street path, later by its way
+/// Inlets:     of what comes along the curb at each moment the inlet captures what it takes of that flow
+///             (capture_curve.h); the rest runs on along its street path, later by its way at the largest bypass
 /// Pipes:      later by the travel time at the largest flow; or as a kinematic wave, V = L A(Q), over reaches that the
 ///             water passes in about a step
 /// Ponds:      detention/pond_routing.h, with the level of the water that each way meets

@@ -38,7 +38,8 @@ Quadrature kronrod(F f, double a, double b) {
     return {k7 * half, std::abs((k7 - g3) * half)};
 }
 
-/// A curve as it was marched: knots with cubic pieces between them, for a search that asks for many depths.
+/// A curve as it was marched: knots with cubic pieces between them, for a search that asks for many depths. What is
+/// asked exactly is integrated from the knot before it, not from the end of the curve.
 struct Trace {
     static constexpr int most = 48;
     std::array<double, most> u, x, rate;  ///< parameter, distance, dx/du
@@ -56,9 +57,14 @@ struct Trace {
             ++count;
         }
     }
-    [[nodiscard]] double parameter_at(double distance) const {
+    /// Knot that ends the piece a distance lies in.
+    [[nodiscard]] int piece(double distance) const {
         int i = 1;
         while (i + 1 < count && nth(x, i) < distance) ++i;
+        return i;
+    }
+    [[nodiscard]] double parameter_at(double distance) const {
+        const int i = piece(distance);
         const auto a = static_cast<std::size_t>(i - 1), b = static_cast<std::size_t>(i);
         const double h = x[b] - x[a], du = u[b] - u[a];
         if (!(h > 0)) return u[b];
@@ -103,9 +109,24 @@ class March {
         double dy_ds = 0;
         shape_.at(s, w, dy_ds);
         const double inverse = 1 / w.area, pr = w.perimeter * inverse, inverse2 = inverse * inverse;
-        const double friction = std::max(qn2_ * inverse2 * pr * std::cbrt(pr), least_friction_);
+        // R^(4/3) by logarithms: a cube root of the library costs half as much again.
+        const double friction = std::max(qn2_ * inverse2 * std::exp(4.0 / 3 * std::log(pr)), least_friction_);
         const double froude2 = q2g_ * w.top * inverse2 * inverse;
         return sign_ * (1 - froude2) / (slope_ - friction) * dy_ds;
+    }
+
+    /// Depth at a distance along a curve that this march has traced: from the knot before it.
+    [[nodiscard]] double along(const Trace& trace, double distance) const {
+        const int i = trace.piece(distance);
+        const double ua = nth(trace.u, i - 1), ub = nth(trace.u, i), total = nth(trace.x, i) - nth(trace.x, i - 1),
+                     target = distance - nth(trace.x, i - 1);
+        if (target <= 0 || !(total > 0)) return shape_.depth(trace.place(target <= 0 ? ua : ub));
+        if (target >= total) return shape_.depth(trace.place(ub));
+        const auto f = [this, &trace](double u) {
+            const double s = trace.place(u);
+            return trace.logarithmic ? rate(s) * (s - trace.normal) : rate(s);
+        };
+        return shape_.depth(trace.place(within(f, ua, ub, total, target, nth(trace.rate, i - 1), nth(trace.rate, i))));
     }
 
     /// Towards a depth that is met at a finite distance. The curve bends over distances of the depth itself, however
@@ -131,7 +152,7 @@ class March {
             return rate(s) * (s - normal);
         };
         Marched m = run(
-            f, 0, -18, -1, length, [this, place](double u) { return shape_.depth(place(u)); },
+            f, 0, -18, -2, length, [this, place](double u) { return shape_.depth(place(u)); },
             [](double) { return 1e9; });
         m.distance = length;  // what is left at u = -18 is below rounding of any level
         return m;
@@ -157,23 +178,24 @@ class March {
                 continue;
             }
             if (trace_) trace_->add(next, x + q.value, f(next));
-            if (x + q.value >= length) return {depth(within(f, u, next, q.value, length - x)), length};
+            if (x + q.value >= length) return {depth(within(f, u, next, q.value, length - x, f(u), f(next))), length};
             x += q.value;
             u = next;
             if (u == u1) break;
-            if (q.error < 1e-4 * scale) step *= 2;
+            // The error grows with the sixth power of the width.
+            if (q.error < 5e-4 * scale) step *= q.error < 1e-5 * scale ? 2.5 : q.error < 1e-4 * scale ? 1.8 : 1.3;
         }
         return {depth(u), x};
     }
 
     /// u in [a, b] with integral of f from a = target; the whole panel has `total` >= target.
     template <class F>
-    [[nodiscard]] double within(F f, double a, double b, double total, double target) const {
+    [[nodiscard]] double within(F f, double a, double b, double total, double target, double f_a, double f_b) const {
         double low = 0, high = 1, t = total > 0 ? target / total : 0;  // share of the panel
         if (t >= 1) return b;
         const double width = b - a;
         {  // start from the cubic through both ends and both slopes, inverted by one secant
-            const double fa = f(a) * width, fb = f(b) * width;
+            const double fa = f_a * width, fb = f_b * width;
             const auto cubic = [&](double v) {
                 return v * (fa + v * ((3 * total - 2 * fa - fb) + v * (fa + fb - 2 * total)));
             };
@@ -191,15 +213,21 @@ class March {
             }
         }
         low = 0, high = 1;
+        double there = a + width * t, come = kronrod(f, a, there).value, f_there = f(there);
         for (int i = 0; i < 60; ++i) {
-            const double v = a + width * t;
-            const double error = kronrod(f, a, v).value - target;
+            const double error = come - target;
             (error > 0 ? high : low) = t;
-            double next = t - error / (f(v) * width);
+            double next = t - error / (f_there * width);
             if (!(next >= low && next <= high)) next = (low + high) / 2;
             const double moved = std::abs(next - t);
             t = next;
             if (moved < 3e-4) break;  // quadratic: what is left is below 1e-7 of the panel
+            const double to = a + width * t, f_to = f(to);
+            // A short piece more or less by Simpson's rule, its error of the fifth order; a long one anew.
+            come = moved < 0.1 ? come + (to - there) / 6 * (f_there + 4 * f((there + to) / 2) + f_to)
+                               : kronrod(f, a, to).value;
+            there = to;
+            f_there = f_to;
         }
         return a + width * t;
     }
@@ -349,12 +377,23 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
     const double low0 = length - slow.reach, high0 = std::min(fast.distance, length);
     if (low0 >= high0) return {high0 >= length ? length : high0, fast.depth};
     const auto m = [&](double y) { return momentum(b.section, y, b.flow); };
+    Trace slow_trace;
+    double y_free = slow.depth_down, full = 0;
+    const double excess = st.friction_full - b.slope;
+    const March<Shape> down(shape, b, +1, 0), up(shape, b, -1, st.least_friction);
+    // From the knot before a place; from the end of the curve where a trace does not hold it.
     const auto exact_slow = [&](double x) {
-        return x >= length ? slow.depth_down
-                           : (x <= low0 ? slow.depth_up : walk_up(shape, b, st, slow.depth_down, length - x).depth);
+        if (x >= length) return slow.depth_down;
+        if (x <= low0) return slow.depth_up;
+        const double back = length - x - full;
+        if (slow_trace.count > 1 && back > 0 && back < slow_trace.end()) return up.along(slow_trace, back);
+        return walk_up(shape, b, st, slow.depth_down, length - x).depth;
     };
     const auto exact_fast = [&](double x) {
-        return x >= high0 ? fast.depth : (x <= 0 ? y_fast0 : walk_down(shape, b, st, y_fast0, x).depth);
+        if (x >= high0) return fast.depth;
+        if (x <= 0) return y_fast0;
+        if (fast_trace.count > 1 && x < fast_trace.end()) return down.along(fast_trace, x);
+        return walk_down(shape, b, st, y_fast0, x).depth;
     };
     const auto exact = [&](double x) { return m(exact_fast(x)) - m(exact_slow(x)); };
     // Swept out, or drowned, is seen at the ends: they bracket the jump.
@@ -363,13 +402,10 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
     f_low = exact(low0);
     if (f_low <= 0) return {low0 <= 0 ? 0 : low0, fast.depth};
     // The slow curve as it was marched: a full part, then a free one, above which it may be full again.
-    const double excess = st.friction_full - b.slope;
-    double y_free = slow.depth_down, full = 0;
     if (y_free >= top) {
         full = excess >= 0 ? length : std::min((y_free - top) / -excess, length);
         y_free = top;
     }
-    Trace slow_trace;
     if (full < slow.reach && !(st.critical >= top))
         (void)march_up(shape, b, st, y_free, slow.reach - full, &slow_trace);
     const auto traced = [&](double x) {
