@@ -115,6 +115,53 @@ class TestReview : public QObject {
         // What leads into the ring is no part of it.
         QCOMPARE(said[0], "Street paths run round: " + name(2) + " – " + name(3) + " – " + name(2) + ".");
     }
+    void ranges_put_together_miss_nothing() {
+        // More elements than one thread reviews at a time, so that parts meet in their midst.
+        Project p = testing::sized_project(5000, 1);
+        p.settings_rows.change(settings_id)->least_time = 60;  // below the shortest duration of the table at the heads
+        const auto result = solve(p)[0];
+        const Network& net = *result->network;
+        const Review r = review(p, *result);
+        const LimitTable limits(p, result->event);
+        Verdict all = Verdict::Unknown;
+        std::size_t beyond = 0, named = 0;
+        for (std::size_t i = 0; i < net.links.size(); i += 7) {
+            const ElementRef pipe{Kind::Pipe, net.links[i].pipe.value};
+            const CheckList list = checks_of(limits, *result, pipe);
+            QCOMPARE(r.links[i], worst(list));
+            for (const Check& c : list) beyond += c.verdict == Verdict::Beyond && c.rule != Rule::Data;
+            for (const Finding& f : r.findings) named += f.element == pipe && f.check.verdict == Verdict::Beyond;
+        }
+        QVERIFY(beyond > 20);
+        QCOMPARE(named, beyond);
+        for (const Verdict v : r.links) all = std::max(all, v);
+        for (const Verdict v : r.nodes) all = std::max(all, v);
+        QCOMPARE(r.verdict, all);
+        // The notes count over all parts, and name the worst.
+        const IdfCurve curve = rain_of(*p.events.begin()).curve;
+        int below = 0, held = 0, worst_at = -1;
+        for (std::size_t i = 0; i < net.nodes.size(); ++i) {
+            const NodeFlow& f = result->nodes[i].flow;
+            held += f.flow > f.plain_flow * (1 + 1e-9) && net.nodes[i].out != no_link;
+            if (!(f.effective_area > 0) || curve.range(f.time) != IdfRange::BelowShortest) continue;
+            ++below;
+            if (worst_at < 0 || f.time < result->nodes[static_cast<std::size_t>(worst_at)].flow.time)
+                worst_at = static_cast<int>(i);
+        }
+        QVERIFY(below > 100 && held > 0);
+        int notes = 0;
+        for (const Finding& f : r.findings) {
+            if (f.check.rule == Rule::FlowHeld) {
+                QVERIFY(f.detail.starts_with(std::to_string(held) + " pipes"));
+                ++notes;
+            }
+            if (f.check.rule != Rule::OutsideTable) continue;
+            QVERIFY(f.detail.find(", " + std::to_string(below) + " structures below") != std::string::npos);
+            QCOMPARE(f.element.id, net.nodes[static_cast<std::size_t>(worst_at)].structure.value);
+            ++notes;
+        }
+        QCOMPARE(notes, 2);
+    }
     void values_margins_and_verdicts() {
         const Project p = short_run(0.2);
         const Both c = checks(p, 1);

@@ -3,8 +3,11 @@
 #include "core/review/policy.h"
 #include "core/review/rules.h"
 
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
 #include <cmath>
+#include <iterator>
 
 #include "core/analysis/rational.h"
 
@@ -127,24 +130,76 @@ std::vector<FindingKey> beyond_keys(const Project& project, const EventResult& r
     return keys;
 }
 
-Review review(const Project& project, const EventResult& result) {
-    Review rev;
-    rev.event = result.event;
-    rev.revision = result.revision;
-    const Network& net = *result.network;
-    const LimitTable limits(project, result.event);
-    const Entering entering(net);
-    const UnitSet units = units_of(project);
-    rev.nodes.resize(net.nodes.size());
-    rev.links.resize(net.links.size());
-    const RainEvent* event = project.events.find(result.event.value);
-    const IdfCurve curve = event ? rain_of(*event).curve : IdfCurve();
-    int above_table = 0, below_table = 0, held = 0;
-    double longest = 0, shortest = 1e300;
-    int above_at = 0, below_at = 0, held_at = 0;
-    const FindingPolicy policy(project);
-    const auto take = [&](const CheckList& list, ElementRef element, int index) {
-        Verdict verdict = policy.empty() ? worst(list) : Verdict::Unknown;
+namespace {
+
+/// Where Tc lies outside the rain table, at its worst: how many, how far, at which node.
+struct OutsideTable {
+    int count = 0, node = 0;
+    double time = 0;
+};
+
+/// What the review of some links and nodes leaves beside their verdicts.
+struct ReviewedRange {
+    std::vector<Finding> findings;
+    Verdict verdict = Verdict::Unknown;
+    OutsideTable above, below;
+    int held = 0, held_at = 0;
+    /// Takes in what stands behind it.
+    void append(ReviewedRange&& next) {
+        std::move(next.findings.begin(), next.findings.end(), std::back_inserter(findings));
+        verdict = std::max(verdict, next.verdict);
+        const auto both = [](OutsideTable& a, const OutsideTable& b, bool worse) {
+            if (b.count && (!a.count || worse)) a.node = b.node, a.time = b.time;
+            a.count += b.count;
+        };
+        both(above, next.above, next.above.time > above.time);
+        both(below, next.below, next.below.time < below.time);
+        if (!held) held_at = next.held_at;
+        held += next.held;
+    }
+};
+
+/// Reviews ranges of links and of nodes of one event, each by itself.
+class RangeReviewer {
+  public:
+    RangeReviewer(const Project& project, const EventResult& result, const LimitTable& limits,
+                  const FindingPolicy& policy, Review& review)
+        : result_(result), net_(*result.network), limits_(limits), policy_(policy), entering_(net_), review_(review) {
+        if (const RainEvent* event = project.events.find(result.event.value)) curve_ = rain_of(*event).curve;
+    }
+    [[nodiscard]] ReviewedRange links(std::size_t begin, std::size_t end) const {
+        ReviewedRange out;
+        for (std::size_t i = begin; i < end; ++i) {
+            const int index = static_cast<int>(i);
+            nth(review_.links, i) = take(checks(limits_, entering_, result_, ResultOn::Link, index),
+                                         {Kind::Pipe, nth(net_.links, i).pipe.value}, index, out);
+        }
+        return out;
+    }
+    [[nodiscard]] ReviewedRange nodes(std::size_t begin, std::size_t end) const {
+        ReviewedRange out;
+        for (std::size_t i = begin; i < end; ++i) {
+            const int index = static_cast<int>(i);
+            const Node& n = nth(net_.nodes, i);
+            nth(review_.nodes, i) = take(checks(limits_, entering_, result_, ResultOn::Node, index),
+                                         {Kind::Structure, n.structure.value}, index, out);
+            const NodeFlow& f = nth(result_.nodes, i).flow;
+            if (f.effective_area > 0 && !curve_.empty()) {
+                const IdfRange range = curve_.range(f.time);
+                const auto count = [&](OutsideTable& side, bool worse) {
+                    if (!side.count++ || worse) side.node = index, side.time = f.time;
+                };
+                if (range == IdfRange::AboveLongest) count(out.above, f.time > out.above.time);
+                if (range == IdfRange::BelowShortest) count(out.below, f.time < out.below.time);
+            }
+            if (f.flow > f.plain_flow * (1 + 1e-9) && n.out != no_link && !out.held++) out.held_at = index;
+        }
+        return out;
+    }
+
+  private:
+    Verdict take(const CheckList& list, ElementRef element, int index, ReviewedRange& out) const {
+        Verdict verdict = policy_.empty() ? worst(list) : Verdict::Unknown;
         bool flooded = false;
         for (const Check& k : list) flooded |= k.rule == Rule::Flooding && k.verdict == Verdict::Beyond;
         for (const Check& k : list) {
@@ -155,46 +210,58 @@ Review review(const Project& project, const EventResult& result) {
             if (k.rule == Rule::LeastFreeboard && flooded) continue;  // said by the flooding itself
             Finding f;
             f.element = element;
-            f.event = result.event;
+            f.event = result_.event;
             f.check = k;
             f.index = index;
             f.severity = k.verdict == Verdict::Beyond ? Severity::Error : Severity::Warning;
-            const bool said = policy.empty() || policy.apply(f);
+            const bool said = policy_.empty() || policy_.apply(f);
             verdict = std::max(verdict, f.check.verdict);
-            if (said) rev.findings.push_back(std::move(f));
+            if (said) out.findings.push_back(std::move(f));
         }
-        rev.verdict = std::max(rev.verdict, verdict);
+        out.verdict = std::max(out.verdict, verdict);
         return verdict;
-    };
-    for (int i = 0; i < static_cast<int>(net.links.size()); ++i)
-        nth(rev.links, i) =
-            take(checks(limits, entering, result, ResultOn::Link, i), {Kind::Pipe, nth(net.links, i).pipe.value}, i);
-    for (int i = 0; i < static_cast<int>(net.nodes.size()); ++i) {
-        const Node& n = nth(net.nodes, i);
-        nth(rev.nodes, i) =
-            take(checks(limits, entering, result, ResultOn::Node, i), {Kind::Structure, n.structure.value}, i);
-        const NodeFlow& f = nth(result.nodes, i).flow;
-        if (f.effective_area > 0 && !curve.empty()) {
-            const IdfRange range = curve.range(f.time);
-            if (range == IdfRange::AboveLongest) {
-                ++above_table;
-                if (f.time > longest) {
-                    longest = f.time;
-                    above_at = i;
-                }
-            }
-            if (range == IdfRange::BelowShortest) {
-                ++below_table;
-                if (f.time < shortest) {
-                    shortest = f.time;
-                    below_at = i;
-                }
-            }
-        }
-        if (f.flow > f.plain_flow * (1 + 1e-9) && n.out != no_link) {
-            if (!held++) held_at = i;
-        }
     }
+
+    const EventResult& result_;
+    const Network& net_;
+    const LimitTable& limits_;
+    const FindingPolicy& policy_;
+    Entering entering_;
+    IdfCurve curve_;
+    Review& review_;
+};
+
+/// All links, then all nodes, some thousands at a time on as many threads as there are; put together in their order.
+ReviewedRange review_all(const RangeReviewer& reviewer, std::size_t links, std::size_t nodes) {
+    constexpr std::size_t together = 2048;
+    const std::size_t of_links = (links + together - 1) / together, of_nodes = (nodes + together - 1) / together;
+    std::vector<ReviewedRange> parts(of_links + of_nodes);
+    tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+        const std::size_t at = p < of_links ? p : p - of_links, begin = at * together;
+        nth(parts, p) = p < of_links ? reviewer.links(begin, std::min(begin + together, links))
+                                     : reviewer.nodes(begin, std::min(begin + together, nodes));
+    });
+    ReviewedRange all;
+    for (ReviewedRange& part : parts) all.append(std::move(part));
+    return all;
+}
+
+}  // namespace
+
+Review review(const Project& project, const EventResult& result) {
+    Review rev;
+    rev.event = result.event;
+    rev.revision = result.revision;
+    const Network& net = *result.network;
+    const LimitTable limits(project, result.event);
+    const UnitSet units = units_of(project);
+    rev.nodes.resize(net.nodes.size());
+    rev.links.resize(net.links.size());
+    const FindingPolicy policy(project);
+    ReviewedRange all =
+        review_all(RangeReviewer(project, result, limits, policy, rev), net.links.size(), net.nodes.size());
+    rev.findings = std::move(all.findings);
+    rev.verdict = all.verdict;
     const auto note = [&](Rule rule, int node, std::string detail, std::string remedy) {
         Finding f;
         f.severity = Severity::Note;
@@ -208,20 +275,21 @@ Review review(const Project& project, const EventResult& result) {
         f.remedy = std::move(remedy);
         if (policy.empty() || policy.apply(f)) rev.findings.push_back(std::move(f));
     };
-    if (above_table)
-        note(Rule::OutsideTable, above_at,
-             "time of concentration up to " + units.text(longest, Quantity::Duration) + ", " +
-                 std::to_string(above_table) +
+    if (all.above.count)
+        note(Rule::OutsideTable, all.above.node,
+             "time of concentration up to " + units.text(all.above.time, Quantity::Duration) + ", " +
+                 std::to_string(all.above.count) +
                  " structures above the longest duration: the line of the last two durations is extended",
              "Give the rain table a longer duration.");
-    if (below_table)
-        note(Rule::OutsideTable, below_at,
-             "time of concentration down to " + units.text(shortest, Quantity::Duration) + ", " +
-                 std::to_string(below_table) + " structures below the shortest duration: the intensity is held at it",
+    if (all.below.count)
+        note(Rule::OutsideTable, all.below.node,
+             "time of concentration down to " + units.text(all.below.time, Quantity::Duration) + ", " +
+                 std::to_string(all.below.count) +
+                 " structures below the shortest duration: the intensity is held at it",
              "Give the rain table a shorter duration, or raise the least time.");
-    if (held)
-        note(Rule::FlowHeld, held_at,
-             std::to_string(held) +
+    if (all.held)
+        note(Rule::FlowHeld, all.held_at,
+             std::to_string(all.held) +
                  " pipes carry the flow of a pipe that enters, since their own rational flow is lower",
              "This is the setting \"Hold flow\"; the plain flow stands in the working.");
     if (const WaterBalance& b = result.balance; net.through_time && !net.nodes.empty()) {
