@@ -225,8 +225,11 @@ void Ledger::show_kind(Kind kind) {
     }
     table_->verticalHeader()->hide();
     lay_out_columns();
-    for (QTableView* t : {held_, table_}) t->setSortingEnabled(true);
-    held_->sortByColumn(0, Qt::AscendingOrder);
+    for (QTableView* t : {held_, table_}) {
+        const QSignalBlocker quiet(t->horizontalHeader());
+        t->horizontalHeader()->setSortIndicator(0, Qt::AscendingOrder);  // as the model stands
+        t->setSortingEnabled(true);
+    }
     model_->sort(0, Qt::AscendingOrder);
     follow_selection();
 }

@@ -34,22 +34,36 @@ std::vector<const ResultField*> columns_of(Kind kind, const Project& project) {
 
 }  // namespace
 
-QString sort_key(const QString& name) {
-    QString key, digits;
-    for (const QChar c : name + QChar(' ')) {
-        if (c.isDigit()) {
-            digits += c;
+std::string sort_key(std::string_view name) {
+    std::string lower;  // made for other letters than plain ones
+    if (std::any_of(name.begin(), name.end(), [](char c) { return static_cast<unsigned char>(c) > 127; })) {
+        lower = text(name).toLower().toStdString();
+        name = lower;
+    }
+    const auto is_digit = [](char c) { return c >= '0' && c <= '9'; };
+    std::string key;
+    for (std::size_t i = 0; i < name.size();) {
+        if (!is_digit(name[i])) {
+            const char c = name[i++];
+            key += c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
             continue;
         }
-        if (!digits.isEmpty()) key += digits.rightJustified(9, '0');
-        digits.clear();
-        key += c.toLower();
+        // A number: how many digits it has, then they; so a shorter one stands first.
+        std::size_t end = i;
+        while (end < name.size() && is_digit(name[end])) ++end;
+        while (i + 1 < end && name[i] == '0') ++i;
+        const std::size_t digits = std::min<std::size_t>(end - i, 250);
+        if (digits < 9) key += static_cast<char>('0' + digits);
+        else (key += '9') += static_cast<char>(digits);
+        key.append(name.substr(i, end - i));
+        i = end;
     }
     return key;
 }
 
 LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableModel(parent), document_(document) {
     connect(&document_, &Document::changed, this, [this](const ChangeSet& what) {
+        arranged_ = false;
         // Names of structures stand in the rows of pipes, catchments and paths.
         if (what.touches(Kind::Settings) && results_ != columns_of(kind_, document_.project())) set_kind(kind_);
         else if (what.resizes(kind_)) reload();
@@ -58,6 +72,7 @@ LedgerModel::LedgerModel(Document& document, QObject* parent) : QAbstractTableMo
             emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
     });
     connect(&document_, &Document::results_changed, this, [this](const ResultsChange& what) {
+        arranged_ = false;
         if (what.viewed && !order_.empty() && !results_.empty())
             emit dataChanged(index(0, 0), index(rowCount() - 1, columnCount() - 1));
     });
@@ -72,6 +87,8 @@ void LedgerModel::set_kind(Kind kind) {
     filter_.clear();
     compared_ = -1;
     show_ = Show::All;
+    sort_column_ = 0;
+    sort_order_ = Qt::AscendingOrder;
     const auto infos = infos_of(kind);
     for (std::size_t i = 0; i < infos.size(); ++i) {
         const FieldForm form = form_of(kind, i);
@@ -121,8 +138,8 @@ void LedgerModel::arrange() {
             for (const std::uint32_t i : order_) {
                 if (numbers) keys[i].number = number_of(project, kind_, ids_[i], field);
                 else
-                    keys[i].text = sort_key(text(pipe_names ? pipe_name(project, *project.pipes.find(ids_[i]))
-                                                            : cell_text(project, kind_, ids_[i], field)));
+                    keys[i].text = sort_key(pipe_names ? pipe_name(project, *project.pipes.find(ids_[i]))
+                                                       : cell_text(project, kind_, ids_[i], field));
             }
         }
         const bool down = sort_order_ == Qt::DescendingOrder;
@@ -136,10 +153,12 @@ void LedgerModel::arrange() {
     }
     row_.assign(ids_.size(), -1);
     for (std::size_t r = 0; r < order_.size(); ++r) row_[order_[r]] = static_cast<std::int32_t>(r);
+    arranged_ = true;
     endResetModel();
 }
 
 void LedgerModel::sort(int column, Qt::SortOrder order) {
+    if (arranged_ && column == sort_column_ && order == sort_order_) return;  // views ask again when they are shown
     sort_column_ = column;
     sort_order_ = order;
     arrange();

@@ -59,7 +59,7 @@ class LedgerModel : public QAbstractTableModel {
   private:
     struct Key {
         double number = 0;
-        QString text;
+        std::string text;
     };
     void reload();
     void arrange();
@@ -77,6 +77,7 @@ class LedgerModel : public QAbstractTableModel {
     std::vector<const ResultField*> results_;
     int sort_column_ = 0;
     Qt::SortOrder sort_order_ = Qt::AscendingOrder;
+    bool arranged_ = false;  ///< rows stand as the project and the results are now
     QString filter_;
     Show show_ = Show::All;
     int compared_ = -1;  ///< column of the comparison
@@ -86,7 +87,7 @@ class LedgerModel : public QAbstractTableModel {
     std::map<QString, std::pair<QString, int>> displays_;
 };
 
-/// Natural order: A2 before A10.
-QString sort_key(const QString& name);
+/// Keys whose bytes stand in the natural order of the names: A2 before A10, whatever the case.
+std::string sort_key(std::string_view name);
 
 }  // namespace culvert::app
