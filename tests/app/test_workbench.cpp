@@ -72,21 +72,6 @@ class TestWorkbench : public QObject {
         QSettings().clear();
     }
 
-    void rows_are_put_in_order_once_when_a_table_is_shown() {
-        d().set_project(testing::random_project({.pipes = 40, .seed = 3}));
-        ledger().show_kind(Kind::Pipe);
-        QSignalSpy resets(&model(), &QAbstractItemModel::modelReset);
-        ledger().show_kind(Kind::Structure);
-        QCOMPARE(resets.count(), 2);  // emptied, then filled
-        // Asked for the order they have they stay; after an edit they are put in it.
-        model().sort(0, Qt::AscendingOrder);
-        QCOMPARE(resets.count(), 2);
-        Editing e(d().project(), "rename");
-        e.set(Kind::Structure, model().id_of(0), "name", std::string("zzz"));
-        d().commit(e.take());
-        model().sort(0, Qt::AscendingOrder);
-        QCOMPARE(model().index(model().rowCount() - 1, 0).data().toString(), QString("zzz"));
-    }
     void rows_are_sorted_as_people_count() {
         d().set_project(testing::random_project({.pipes = 40, .seed = 3}));
         ledger().show_kind(Kind::Structure);

@@ -97,6 +97,17 @@ class TestUnits : public QObject {
         QCOMPARE(QString::fromStdString(u.number(-0.0001, Quantity::Length)), QString("0.00"));
         QCOMPARE(QString::fromStdString(u.number(std::nan(""), Quantity::Length)), QString("–"));
     }
+    void long_times_are_hours_and_minutes() {
+        UnitSet u(UnitSystem::Si);
+        QCOMPARE(u.text(726 * 60.0, Quantity::Duration), std::string("12:06 h"));
+        QCOMPARE(u.text(86400, Quantity::Duration), std::string("24:00 h"));
+        QCOMPARE(u.text(6 * 3600.0 - 60, Quantity::Duration), std::string("359.00 min"));  // a Tc keeps its digits
+        QCOMPARE(u.text(7 * 3600.0 - 20, Quantity::Duration), std::string("7:00 h"));
+        QCOMPARE(u.number(86400, Quantity::Duration),
+                 std::string("1440.00"));  // in columns, and their unit in the head
+        QCOMPARE(u.apply("time h 2"), std::string());
+        QCOMPARE(u.text(726 * 60.0, Quantity::Duration), std::string("12.10 h"));  // as chosen
+    }
     void entry_text_is_read_back() {
         std::mt19937 random(3);
         for (const UnitSystem system : {UnitSystem::Si, UnitSystem::Us}) {
@@ -107,8 +118,7 @@ class TestUnits : public QObject {
                                      u.unit(static_cast<Quantity>(q)).factor;
                     const Entry e = read_entry(u.entry(v, static_cast<Quantity>(q)), static_cast<Quantity>(q), u);
                     QVERIFY2(e.ok, e.error.c_str());
-                    QVERIFY2(std::abs(e.value - v) <= 1e-4 * std::abs(v),
-                             u.entry(v, static_cast<Quantity>(q)).c_str());
+                    QVERIFY2(std::abs(e.value - v) <= 1e-4 * std::abs(v), u.entry(v, static_cast<Quantity>(q)).c_str());
                 }
         }
     }
