@@ -381,6 +381,20 @@ class TestStorage : public QObject {
         e.set(Kind::Settings, settings_id, "runoff_by", RunoffBy::Rational);
         f.document.commit(e.take());
         QCOMPARE(column("Runoff share"), -1);
+        // Its pond is not routed then: one click chooses the modified rational method.
+        const auto remedy = [&]() -> const Remedy* {
+            for (const Finding& found : f.document.data_findings())
+                if (found.title == "not routed")
+                    if (const auto* list = f.document.remedies_of(found); list && !list->empty()) return &list->front();
+            return nullptr;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(remedy(), 20000);
+        QVERIFY(remedy()->mends);
+        f.document.commit(Edit(remedy()->edit));
+        QVERIFY(f.document.project().settings().runoff_by == RunoffBy::ModifiedRational);
+        QTRY_VERIFY_WITH_TIMEOUT(f.document.current(), 20000);
+        for (const Finding& found : f.document.data_findings()) QVERIFY(found.title != "not routed");
+        f.document.undo();
         f.document.undo();
         QVERIFY(column("Runoff share") > 0);
     }

@@ -3,6 +3,8 @@
 
 #include <set>
 
+#include "core/design/fault_remedies.h"
+
 namespace culvert::app {
 namespace {
 
@@ -10,6 +12,9 @@ constexpr int advise_after_ms = 120;
 /// Findings that remedies are tried for without being looked at, and the size of a project (pipes times events) up to
 /// which that is no burden.
 constexpr std::size_t most_unasked = 40, unasked_up_to = 12'000;
+
+/// A fault of the data as the findings name it.
+FindingKey key_of(const Fault& fault) { return {Rule::Data, fault.element, EventId(), fault.title + fault.field}; }
 
 }  // namespace
 
@@ -96,26 +101,39 @@ void Advice::seek_remedies() {
         keys.push_back(f->key());
         findings.push_back(*f);
     }
+    std::vector<Fault> faults;
+    for (const Fault& f : b.results.front()->network->faults)
+        if (has_remedy(f) && !remedies_.contains(key_of(f))) {
+            keys.push_back(key_of(f));
+            faults.push_back(f);
+        }
     if (seeking_ && keys == sought_) return;
     sought_ = std::move(keys);
-    seeking_ = !findings.empty();
-    if (findings.empty()) {
+    seeking_ = !sought_.empty();
+    if (sought_.empty()) {
         remedier_.cancel();
         return;
     }
     remedier_.run([this, project = std::move(b.project), results = std::move(b.results), findings = std::move(findings),
-                   revision = b.revision](const Turn& turn) {
+                   faults = std::move(faults), revision = b.revision](const Turn& turn) {
         const std::stop_token& stop = turn.stop;
-        for (const Finding& f : findings) {
-            auto list = culvert::remedies(project, results, f, stop);
-            if (stop.stop_requested()) return;
-            turn.tell([this, key = f.key(), list = std::move(list), revision]() mutable {
+        const auto found = [&](FindingKey key, std::vector<Remedy> list) {
+            turn.tell([this, key = std::move(key), list = std::move(list), revision]() mutable {
                 if (revision != basis_().revision) return;
                 remedies_[key] = std::move(list);
                 std::erase(sought_, key);
                 if (sought_.empty()) seeking_ = false;
                 emit changed();
             });
+        };
+        for (const Finding& f : findings) {
+            auto list = culvert::remedies(project, results, f, stop);
+            if (stop.stop_requested()) return;
+            found(f.key(), std::move(list));
+        }
+        for (const Fault& f : faults) {
+            if (stop.stop_requested()) return;
+            found(key_of(f), fault_remedies(project, f));
         }
     });
 }

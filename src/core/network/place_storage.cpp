@@ -43,7 +43,8 @@ class StoragePlacer {
                           (piped   ? "Its water runs on by its pipe as it comes."
                            : below ? "What leaves it runs nowhere: all below it is computed without that water."
                                    : "What leaves it leaves the site."),
-                      "Choose runoff by unit hydrograph in the project's settings.");
+                      "Choose runoff by the modified rational method (the same C, Tc and rain), or by unit hydrograph, "
+                      "in the project's settings.");
             }
             return;
         }
