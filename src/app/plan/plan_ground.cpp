@@ -7,6 +7,7 @@
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "app/plan/low_points.h"
 #include "app/plan/plan_view.h"
 
 namespace culvert::app {
@@ -182,30 +183,16 @@ void PlanView::paint_ground(QPainter& p, const QRectF& view) {
     }
     if (ground_show_.low_points) {
         p.setRenderHint(QPainter::Antialiasing);
-        p.setFont(lettering(8));
-        std::size_t said = 0;
-        // Of the surface that the water runs over, filled; of others that are shown, as outlines.
-        std::vector<std::pair<const Depression*, bool>> marks;
-        for (const auto& s : site.surfaces()) {
-            const Surface* row = document_.project().surfaces.find(s->id);
-            if (!row || !row->visible) continue;
-            for (const Depression& d : s->depressions) marks.emplace_back(&d, s.get() == top);
-        }
-        for (const auto& [mark, filled] : marks) {
-            const Depression& d = *mark;
-            if (!view.contains({d.bottom.x, d.bottom.y})) continue;
-            const QPointF at = to_screen({d.bottom.x, d.bottom.y});
-            p.setPen(QPen(filled ? t.water : faded(t.water, 130), filled ? 1.5 : 1));
-            p.setBrush(filled ? QBrush(faded(t.water_body, 120)) : QBrush(Qt::NoBrush));
+        for (const LowPoint& low : low_points(document_, view)) {  // their depths stand with the other labels
+            const QPointF at = to_screen({low.bottom.x, low.bottom.y});
+            p.setPen(QPen(low.filled ? t.water : faded(t.water, 130), low.filled ? 1.5 : 1));
+            p.setBrush(low.filled ? QBrush(faded(t.water_body, 120)) : QBrush(Qt::NoBrush));
             // A drop's outline: water stands here.
             QPainterPath drop;
             drop.moveTo(at + QPointF(0, -8));
             drop.cubicTo(at + QPointF(7, 0), at + QPointF(5, 6), at + QPointF(0, 6));
             drop.cubicTo(at + QPointF(-5, 6), at + QPointF(-7, 0), at + QPointF(0, -8));
             p.drawPath(drop);
-            if (++said > 40) continue;
-            p.setPen(filled ? t.water : faded(t.water, 150));
-            p.drawText(at + QPointF(9, 4), text(u.text(d.depth(), Quantity::Length)));
         }
     }
 }

@@ -6,12 +6,14 @@
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "app/plan/low_points.h"
 #include "app/plan/plan_view.h"
 #include "core/design/flow_parts.h"
 
 namespace culvert::app {
 namespace {
 
+constexpr std::size_t most_low_points = 40;
 constexpr std::size_t most_structure_labels = 200, most_pipe_labels = 120, most_area_labels = 120;
 constexpr std::size_t most_candidates = 6000;  ///< above this many in view only what is chosen is labelled
 constexpr std::size_t few = 25;                ///< labels where there is no room for more than the important ones
@@ -221,6 +223,24 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
             write(box, 0, bold, bold_metrics,
                   std::isnan(a.coefficient) && theme_.areas == AreaFill::Coefficient ? "no C" : value, t.ink);
             write(box, 12, plain_font, metrics, size, t.quiet);
+        }
+    }
+
+    if (ground_show_.low_points) {  // where there is room beside their drops
+        std::size_t said = 0;
+        for (const LowPoint& low : low_points(document_, view)) {
+            if (said >= most_low_points) break;
+            const QString depth = text(u.text(low.depth, Quantity::Length));
+            const QSizeF size(metrics.horizontalAdvance(depth), 13);
+            const QPointF at = to_screen({low.bottom.x, low.bottom.y});
+            for (const QPointF& off : {QPointF(9, -6), QPointF(-size.width() - 9, -6), QPointF(-size.width() / 2, -22),
+                                       QPointF(-size.width() / 2, 8)})
+                if (const QRectF box(at + off, size); room.free(box) && lines.free(box)) {
+                    note(depth, box);
+                    write(box, 0, plain_font, metrics, depth, t.water);
+                    ++said;
+                    break;
+                }
         }
     }
 
