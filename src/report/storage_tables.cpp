@@ -30,6 +30,15 @@ class Columns {
         t_.units.emplace_back(u_.unit(q).symbol);
         t_.left.push_back(false);
     }
+    /// A time after the rain began, or how long a pond stands: hours and minutes where minutes are shown.
+    void times(std::string head) {
+        numbers(std::move(head), Q::Duration);
+        if (by_clock()) t_.units.back() = "h:min";
+    }
+    void put_time(double seconds) {
+        put(seconds, Q::Duration);
+        if (by_clock() && seconds >= 0 && seconds < 1e9) t_.rows.back().back() = clock_text(seconds);
+    }
     void row() {
         t_.rows.emplace_back();
         t_.si.emplace_back();
@@ -45,6 +54,12 @@ class Columns {
     TextTable take() { return std::move(t_); }
 
   private:
+    [[nodiscard]] bool by_clock() const { return u_.unit(Q::Duration).symbol == "min"; }
+    static std::string clock_text(double seconds) {
+        const long whole = std::lround(seconds), minutes = whole / 60, s = whole % 60;
+        const auto two = [](long v) { return (v < 10 ? ":0" : ":") + std::to_string(v); };
+        return std::to_string(minutes / 60) + two(minutes % 60) + (s ? two(s) : std::string());
+    }
     const UnitSet& u_;
     TextTable t_;
 };
@@ -63,7 +78,7 @@ std::string way_name(const Project& project, const PondNode& pond, std::size_t w
 TextTable hydrograph_table(const Project& project, const SiteHydrographs& h) {
     const UnitSet u = units_of(project);
     Columns c(u);
-    c.numbers("time", Q::Duration);
+    c.times("time");
     std::size_t count = 0;
     std::vector<Q> kinds;
     for (const Series& s : h.series) {
@@ -77,7 +92,7 @@ TextTable hydrograph_table(const Project& project, const SiteHydrographs& h) {
     for (std::size_t i = 0; i < count; i += by) {
         const std::size_t end = std::min(i + by, count);
         c.row();
-        c.put(static_cast<double>(end) * h.step, Q::Duration);
+        c.put_time(static_cast<double>(end) * h.step);
         for (std::size_t k = 0; k < h.series.size(); ++k) {
             const std::vector<double>& v = h.series[k].values;
             if (kinds[k] == Q::Level) {
@@ -126,14 +141,14 @@ TextTable pond_table(const Project& project, const Results& results) {
     c.numbers("peak out", Q::Flow);
     c.numbers("allowed", Q::Flow);
     c.numbers("level", Q::Level);
-    c.numbers("at", Q::Duration);
+    c.times("at");
     c.numbers("freeboard", Q::Length);
     c.numbers("stored", Q::Volume);
     c.numbers("in", Q::Volume);
     c.numbers("out", Q::Volume);
     c.numbers("soaked", Q::Volume);
     c.numbers("left", Q::Volume);
-    c.numbers("drawdown", Q::Duration);
+    c.times("drawdown");
     for (const auto& r : results) {
         if (!r->network->through_time) continue;
         for (std::size_t p = 0; p < r->ponds.size(); ++p) {
@@ -146,14 +161,14 @@ TextTable pond_table(const Project& project, const Results& results) {
             c.put(s.peak_outflow, Q::Flow);
             c.put(allowed_release(*r, static_cast<std::size_t>(n.node)), Q::Flow);
             c.put(s.level, Q::Level);
-            c.put(s.level_time, Q::Duration);
+            c.put_time(s.level_time);
             c.put(n.crest - s.level, Q::Length);
             c.put(s.stored, Q::Volume);
             c.put(s.inflow_volume, Q::Volume);
             c.put(s.outflow_volume, Q::Volume);
             c.put(s.soaked, Q::Volume);
             c.put(s.left, Q::Volume);
-            c.put(s.drawdown, Q::Duration);
+            c.put_time(s.drawdown);
         }
     }
     return c.take();
@@ -295,8 +310,8 @@ TextTable before_after_table(const Project& after, const std::vector<BeforeAfter
     c.numbers("allowed", Q::Flow);
     c.numbers("before", Q::Volume);
     c.numbers("after", Q::Volume);
-    c.numbers("peak before", Q::Duration);
-    c.numbers("after", Q::Duration);
+    c.times("peak before");
+    c.times("after");
     c.words("verdict");
     for (const BeforeAfter& r : rows) {
         c.row();
@@ -307,12 +322,25 @@ TextTable before_after_table(const Project& after, const std::vector<BeforeAfter
         c.put(r.allowed, Q::Flow);
         c.put(r.before_volume, Q::Volume);
         c.put(r.after_volume, Q::Volume);
-        c.put(r.before_time, Q::Duration);
-        c.put(r.after_time, Q::Duration);
+        c.put_time(r.before_time);
+        c.put_time(r.after_time);
         c.put(std::string(r.exceeds ? (std::isnan(r.allowed) ? "more than before" : "more than allowed") : "within"));
     }
     return c.take();
 }
+
+namespace {
+/// Columns of ways out under their names, for reading.
+void name_ways(const Project& project, const Network& network, StructureId structure, TextTable& table) {
+    const int node = network.node_of(structure);
+    const int pond = node == no_node || !network.through_time ? -1 : nth(network.through_time->pond_of, node);
+    if (pond < 0) return;
+    const PondNode& p = nth(network.through_time->ponds, pond);
+    for (std::size_t w = 0; w < p.ways.size(); ++w)
+        for (std::string& head : table.heads)
+            if (head == "way " + std::to_string(w + 1)) head = way_name(project, p, w);
+}
+}  // namespace
 
 std::string storage_report(const Project& project, StructureId structure) {
     const auto all = hydrographs_at(project, structure);
@@ -335,7 +363,11 @@ std::string storage_report(const Project& project, StructureId structure) {
                       critical_storms(project, structure)));
     part("Every way out blocked but the overflow", blocked_table(project, with_outlets_blocked(project, structure)));
     part("Space and outflow by level, free of the water below", rating);
-    for (const SiteHydrographs& h : all) part("Routing, " + event_name(project, h.event), hydrograph_table(project, h));
+    for (const SiteHydrographs& h : all) {
+        TextTable routing = hydrograph_table(project, h);
+        name_ways(project, *results.front()->network, structure, routing);
+        part("Routing, " + event_name(project, h.event), routing);
+    }
     for (const auto& r : results) {
         const Explanation x = explain(project, *r, {Kind::Structure, structure.value}, "release");
         if (x.error.empty()) out += "\n" + working_text(x);

@@ -61,6 +61,28 @@ class TestStorageCommands : public QObject {
         }
         QVERIFY(std::abs(volume - r.balance.runoff) < 1e-6 * volume);
     }
+    void times_read_as_on_a_clock() {
+        const QJsonObject pond = run({"ponds", site_, "--event", "10 years", "--json"}).rows()[0].toObject();
+        const Ran csv = run({"ponds", site_, "--event", "10 years", "--csv"});
+        const QStringList heads = csv.out.section('\n', 0, 0).split(','),
+                          cells = csv.out.section('\n', 1, 1).split(',');
+        for (const char* key : {"at", "drawdown"}) {
+            const qsizetype c = heads.indexOf(QString(key) + " (h:min)");
+            QVERIFY2(c > 0, qPrintable(csv.out));
+            const QStringList parts = cells[c].split(':');
+            QVERIFY(parts.size() >= 2 && parts[1].size() == 2);
+            double seconds = parts[0].toDouble() * 3600 + parts[1].toDouble() * 60;
+            if (parts.size() > 2) seconds += parts[2].toDouble();
+            QVERIFY(std::abs(seconds - pond[key].toDouble()) <= 0.5);
+        }
+        // A reviewer reads the ways out by their names.
+        const Ran report = run({"storage-report", site_, "P1"});
+        const qsizetype routing = report.out.indexOf("Routing, 10 years");
+        QVERIFY(routing > 0);
+        const QString head = report.out.mid(routing).section('\n', 2, 2);
+        QVERIFY2(head.contains("low opening") && head.contains("spillway") && !head.contains("way 1"),
+                 qPrintable(head));
+    }
     void tables_are_those_of_the_project() {
         const Ran areas = run({"catchments", site_, "--event", "10 years"});
         QVERIFY2(areas.code == 0, qPrintable(areas.err));
