@@ -10,6 +10,10 @@
 namespace culvert {
 namespace {
 
+struct Lines {
+    int line = 1;
+    bool passed = false;  ///< the character read last ended a line
+};
 /// Walks the text and counts lines; copies share the counter.
 class CountingIterator {
   public:
@@ -18,10 +22,12 @@ class CountingIterator {
     using difference_type = std::ptrdiff_t;
     using pointer = const char*;
     using reference = const char&;
-    CountingIterator(const char* at, int* line) : at_(at), line_(line) {}
+    CountingIterator(const char* at, Lines* lines) : at_(at), lines_(lines) {}
     reference operator*() const { return *at_; }
     CountingIterator& operator++() {
-        if (*at_ == '\n') ++*line_;
+        // The reader looks one character beyond a number: a line begins when its first character is read.
+        if (lines_->passed) ++lines_->line;
+        lines_->passed = *at_ == '\n';
         ++at_;
         return *this;
     }
@@ -30,7 +36,7 @@ class CountingIterator {
 
   private:
     const char* at_;
-    int* line_;
+    Lines* lines_;
 };
 
 /// What a parser's message means to a person who edits the file.
@@ -162,10 +168,10 @@ class Builder : public nlohmann::json_sax<nlohmann::json> {
 
 JsonOutcome parse_json(const std::string& text) {
     JsonOutcome out;
-    int line = 1;
-    Builder builder(out, text, line);
-    out.ok = nlohmann::json::sax_parse(CountingIterator(text.data(), &line),
-                                       CountingIterator(text.data() + text.size(), &line), &builder);
+    Lines lines;
+    Builder builder(out, text, lines.line);
+    out.ok = nlohmann::json::sax_parse(CountingIterator(text.data(), &lines),
+                                       CountingIterator(text.data() + text.size(), &lines), &builder);
     return out;
 }
 

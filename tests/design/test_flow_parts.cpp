@@ -141,6 +141,10 @@ class TestFlowParts : public QObject {
                 QCOMPARE(parts_text(back.parts, units), parts_text(parts, units));  // and nothing moves any more
             }
         }
+        // Lengths to a hundredth of what is shown, no more.
+        const std::vector<FlowPart> one{SheetFlow{41.2345678, 0.02, 0.24, 0.07}};
+        QVERIFY(parts_text(one, UnitSet(UnitSystem::Si)).starts_with("sheet 41.23m 2% 0.24"));
+        QVERIFY(parts_text(one, UnitSet(UnitSystem::Us)).starts_with("sheet 135.28ft 2% 0.24"));
     }
 };
 

@@ -284,6 +284,17 @@ class TestLayout : public QObject {
             for (const Pipe& row : q.pipes) QVERIFY(row.invert_from >= row.invert_to);
         }
         QVERIFY(kinds.contains("raise") && kinds.contains("lead") && kinds.contains("lower"));
+        // Whether the outfall lies lower too is said: not where the fall on the way suffices, but where it does not.
+        const auto outfall_said = [](const BranchLevels& l) {
+            for (const BranchAlternative& a : l.alternatives)
+                if (a.text.starts_with("lower"))
+                    return a.text.find("the outfall would lie lower too") != std::string::npos;
+            return false;
+        };
+        QVERIFY(!outfall_said(levels));
+        Project flat = p;
+        flat.pipes.change(13)->invert_to = 17.25;
+        QVERIFY(outfall_said(branch_levels(flat, {14})));
         for (std::size_t i = 1; i < levels.alternatives.size(); ++i)
             if (levels.alternatives[i].keeps_cover == levels.alternatives[i - 1].keeps_cover)
                 QVERIFY(levels.alternatives[i].excavation >= levels.alternatives[i - 1].excavation);

@@ -120,6 +120,16 @@ class TestProposeNetwork : public QObject {
         qInfo("%d of %d are the cheapest there is, the worst %.2f %% dearer", same, rounds, 100 * (worst - 1));
         QVERIFY(rounds >= 10 && same >= rounds * 8 / 10 && worst < 1.05);
     }
+    void a_tree_costs_what_its_ways_cost() {
+        const std::vector<WayNode> nodes{{48, false}, {50, true}, {51, true}};
+        const std::vector<Way> ways{{1, 0, 60, 1, {}}, {2, 1, 40, 1, {}}, {2, 0, 90, 1, {}}};
+        const LayRules rules;
+        const double chain = cost_of_tree(nodes, ways, 0, rules, {-1, 0, 1}),
+                     both = cost_of_tree(nodes, ways, 0, rules, {-1, 0, 2});
+        QVERIFY(chain > 0 && chain < 1e6 && both > 0 && both < 1e6 && chain < both);
+        QCOMPARE(cost_of_tree(nodes, ways, 0, rules, {-1, -1, 1}), 1e300);  // no way on from the first
+        QCOMPARE(cheapest_tree(nodes, ways, 0, rules).cost, chain);
+    }
     void all_inlets_are_led_away_under_cover_and_slope() {
         for (unsigned seed = 1; seed <= 8; ++seed) {
             Project p = town(4, 24, seed);

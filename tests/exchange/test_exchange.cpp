@@ -134,6 +134,7 @@ class TestExchange : public QObject {
         QTest::newRow("duplicate id") << "duplicate-id" << 6 << "used twice (first on line 5)";
         QTest::newRow("text in number") << "text-in-number" << 5
                                         << "field \"size\": expected a number in mm, found the text \"large\"";
+        QTest::newRow("row") << "row-not-object" << 5 << "a pipe must be an object, found a number";
         QTest::newRow("not finite") << "not-finite" << 5 << "a number is too large";
         QTest::newRow("choice")
             << "unknown-choice" << 5
@@ -160,7 +161,7 @@ class TestExchange : public QObject {
     void every_malformed_file_is_in_the_table() {
         int files = 0;
         for (const auto& entry : fs::directory_iterator(folder("malformed"))) files += entry.is_regular_file();
-        QCOMPARE(files, 17);
+        QCOMPARE(files, 18);
     }
     void truncated_anywhere_never_crashes() {
         const std::string text = text_of(std::string(CULVERT_EXAMPLES) + "/alder-quay.culvert");

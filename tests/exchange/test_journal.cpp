@@ -222,6 +222,41 @@ class TestJournal : public QObject {
         const auto r = recover(path);
         QVERIFY(r && r->file_differs);
     }
+    void an_undo_below_the_base_takes_its_edit_back() {
+        const std::string path = fresh();
+        Project p = testing::random_project({.pipes = 6, .seed = 9});
+        std::vector<Project> states{p};
+        std::vector<Edit> edits;
+        for (int k = 1; k <= 2; ++k) {
+            edits.push_back(rename_first(p, k));
+            apply(p, edits.back());
+            states.push_back(p);
+        }
+        {
+            Journal journal(path);
+            journal.begin({p, "", {}, false, 0});  // saved with both
+            journal.undo(edits[1], states[1]);
+            QVERIFY(journal.settle());
+            const auto one = recover(path);
+            QVERIFY(one);
+            QVERIFY(one->project() == states[1]);
+            QVERIFY(one->base == states[1]);
+            QCOMPARE(one->edits.size(), std::size_t{1});  // it can be done again
+            QCOMPARE(one->done, std::size_t{0});
+            QCOMPARE(one->saved_at, std::size_t{1});
+            journal.undo(edits[0], states[0]);
+            QVERIFY(journal.settle());
+            QVERIFY(recover(path)->project() == states[0]);
+            journal.redo(edits[0], states[1]);
+            QVERIFY(journal.settle());
+        }
+        const auto r = recover(path);
+        QVERIFY(r);
+        QVERIFY(r->project() == states[1]);
+        Project again = r->base;
+        for (const Edit& e : r->edits) apply(again, e);
+        QVERIFY(again == states[2]);
+    }
     void damage_never_brings_back_what_was_not_there() {
         const std::string path = fresh();
         Project p = testing::random_project({.pipes = 5, .seed = 6});

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QtTest>
+#include <cmath>
 #include <map>
+#include <numbers>
 #include <random>
 #include <set>
 
@@ -47,6 +49,81 @@ Project any_graph(unsigned seed) {
 class TestNetwork : public QObject {
     Q_OBJECT
   private slots:
+    void lengths_end_at_the_walls_of_structures() {
+        Project p = new_project(UnitSystem::Si);
+        StructureType t;
+        t.id = 900;
+        t.name = "box";
+        t.plan = PlanShape::Rectangular;
+        t.length = 2;
+        t.width = 1;
+        p.structure_types.insert(t);
+        Structure s;
+        s.id = 1;
+        s.type = "box";
+        s.x = 30;
+        s.y = 40;
+        p.structures.insert(s);
+        // Without a street it stands along the pipe.
+        for (const Point to : {Point{130, 40}, Point{30, -60}, Point{100, 110}})
+            QVERIFY(std::abs(outline_reach(p, *p.structures.find(1), to) - 1) < 1e-12);
+        // Along a street: by the ray from its middle to the first wall, whichever way the street runs.
+        Street street;
+        street.id = 7;
+        street.name = "Slope Street";
+        street.line = {{0, 10}, {100, 110}};
+        p.streets.insert(street);
+        p.structures.change(1)->street = {7};
+        std::mt19937 random(5);
+        std::uniform_real_distribution<double> turn(0, 2 * std::numbers::pi);
+        for (int i = 0; i < 50; ++i) {
+            const double a = turn(random), axis = std::numbers::pi / 4;
+            const Point to{30 + 25 * std::cos(a), 40 + 25 * std::sin(a)};
+            double far = 0;  // walked in small steps
+            for (double d = 0; d < 2; d += 1e-5) {
+                const double along = d * std::cos(a - axis), across = d * std::sin(a - axis);
+                if (std::abs(along) > 1 || std::abs(across) > 0.5) break;
+                far = d;
+            }
+            QVERIFY2(std::abs(outline_reach(p, *p.structures.find(1), to) - far) < 3e-5,
+                     qPrintable(QString("%1 for %2").arg(outline_reach(p, *p.structures.find(1), to)).arg(far)));
+        }
+        p.structure_types.change(900)->plan = PlanShape::Round;
+        QCOMPARE(outline_reach(p, *p.structures.find(1), {99, 3}), 1.0);
+    }
+    void every_size_of_an_inlet_type_counts() {
+        // Each number of a type that its kind reads changes what is compiled, alone.
+        StructureType t;
+        t.name = "inlet";
+        t.length = 1.2;
+        t.width = 0.5;
+        t.opening_length = 2;
+        t.opening_height = 0.15;
+        t.depression = 0.05;
+        t.depression_width = 0.6;
+        t.clogging = 0.1;
+        t.slot_width = 0.04;
+        const auto opening = [](const InletForm& f) {
+            return std::holds_alternative<CombinationInlet>(f) ? std::get<CombinationInlet>(f).opening
+                                                               : std::get<CurbOpening>(f);
+        };
+        for (const InletKind kind : {InletKind::CurbOpening, InletKind::Combination}) {
+            t.inlet = kind;
+            const CurbOpening o = opening(*inlet_form(t, not_given));
+            QCOMPARE(o.length, 2.0);
+            QCOMPARE(o.height, 0.15);
+            QCOMPARE(o.depression, 0.05);
+            QCOMPARE(o.depression_width, 0.6);
+            QCOMPARE(o.clogging, 0.1);
+            QCOMPARE(opening(*inlet_form(t, 3.5)).length, 3.5);  // its own length
+        }
+        t.inlet = InletKind::Slotted;
+        const auto slot = std::get<SlottedDrain>(*inlet_form(t, not_given));
+        QVERIFY(slot.length == 1.2 && slot.slot == 0.04 && slot.clogging == 0.1);
+        t.inlet = InletKind::Grate;
+        const auto grate = std::get<Grate>(*inlet_form(t, not_given));
+        QVERIFY(grate.length == 1.2 && grate.width == 0.5 && grate.clogging == 0.1);
+    }
     void a_network_made_from_the_last_one_is_that_of_compile() {
         const auto same = [](double a, double b) { return a == b || (a != a && b != b); };
         const auto equal = [&](const Network& a, const Network& b) {

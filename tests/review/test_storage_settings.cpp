@@ -102,6 +102,24 @@ class TestStorageSettings : public QObject {
             close_to(runoff(s), 0.06 - held);
         }
     }
+    void choice_drains() {
+        // Four tenths are paved: they give all but what they hold, where their water is led away; where it runs over
+        // the rest, the loss of the whole holds.
+        PondSite s = plain_site();
+        setting(s, "curve_number", 70.0);
+        const std::uint64_t c = solve(s.project)[0]->network->through_time->areas[0].catchment.value;
+        LandCover l;
+        l.id = 4711;
+        l.catchment = {c};
+        l.area = 8000;
+        l.coefficient = 0.6;
+        l.impervious = 0.4;
+        s.project.land_covers.insert(l);
+        const double held = s.project.settings().paved_storage;
+        close_to(runoff(s), 0.4 * (0.06 - held) + 0.6 * hand_cn(0.06, 70, 0.2));
+        s.set(Kind::LandCover, 4711, "drains", static_cast<int>(CoverDrains::OverPervious));
+        close_to(runoff(s), hand_cn(0.06, 70, 0.2));
+    }
     void setting_peak_factor() {
         PondSite s = plain_site();
         setting(s, "peak_factor", 484.0);

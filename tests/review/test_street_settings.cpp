@@ -2,6 +2,7 @@
 #include <QtTest>
 #include <cmath>
 
+#include "core/analysis/result_fields.h"
 #include "core/analysis/solver.h"
 #include "core/design/inlet_spacing.h"
 #include "core/hydrology/land_covers.h"
@@ -106,6 +107,9 @@ class TestStreetSettings : public QObject {
     void limit_most_depth_on_street() { hold(LimitKind::MostStreetDepth, at(street()).depth, true); }
     void limit_most_depth_x_velocity() {
         hold(LimitKind::MostDepthVelocity, at(street()).depth * at(street()).velocity, true);
+        const auto r = solve(street())[0];
+        const double shown = result_at(*r, *result_field(ResultOn::Node, "depth_velocity"), {Kind::Structure, 1});
+        QVERIFY(close(shown, at(street()).depth * at(street()).velocity) && !close(shown, 0));
     }
     void limit_most_velocity_on_street() { hold(LimitKind::MostStreetVelocity, at(street()).velocity, true); }
     void limit_most_shear_on_street() {  // 9810 N/m3, on a fall of 1 %

@@ -121,6 +121,10 @@ class TestInlets : public QObject {
             for (int i = 0; i < 100000; ++i)
                 area += std::max(depth - height((i + 0.5) * s.to_crown / 100000), 0.0) * s.to_crown / 100000;
             QVERIFY(close(flow_area(s, depth), area, 1e-4));
+            // What runs over a grate's width beside the curb, narrower and wider than the water.
+            for (const double width : {0.3, 0.6, 1.5, 6.0})
+                QVERIFY(close(frontal_share(s, depth, width),
+                              by_strips(g.n, g.grade, depth, s.to_crown, height, width) / q, 1e-4));
         }
     }
     void a_swale_is_two_gutters_and_a_ditch_is_manning() {
