@@ -100,7 +100,7 @@ class TestNetwork : public QObject {
         t.opening_length = 2;
         t.opening_height = 0.15;
         t.depression = 0.05;
-        t.depression_width = 0.6;
+        t.depression_width = 0.9;
         t.clogging = 0.1;
         t.slot_width = 0.04;
         const auto opening = [](const InletForm& f) {
@@ -113,7 +113,7 @@ class TestNetwork : public QObject {
             QCOMPARE(o.length, 2.0);
             QCOMPARE(o.height, 0.15);
             QCOMPARE(o.depression, 0.05);
-            QCOMPARE(o.depression_width, 0.6);
+            QCOMPARE(o.depression_width, 0.9);
             QCOMPARE(o.clogging, 0.1);
             QCOMPARE(opening(*inlet_form(t, 3.5)).length, 3.5);  // its own length
         }
