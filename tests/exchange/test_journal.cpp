@@ -2,6 +2,7 @@
 #include <QtTest>
 #include <filesystem>
 #include <fstream>
+#include <functional>
 #include <random>
 
 #include <unistd.h>
@@ -12,6 +13,7 @@
 #include "exchange/journal.h"
 #include "exchange/project_file.h"
 #include "support/networks.h"
+#include "support/ponds.h"
 
 using namespace culvert;
 namespace fs = std::filesystem;
@@ -82,6 +84,44 @@ class TestJournal : public QObject {
     int number_ = 0;
     std::string fresh() { return dir_.path().toStdString() + "/" + std::to_string(++number_) + ".journal"; }
 
+    /// Killed at every step of some edits, with and without a power cut.
+    static void kill_everywhere(const Project& base, const std::function<Edit(const Project&, int)>& change,
+                                const std::function<std::string()>& fresh) {
+        constexpr int edits = 5;
+        int recovered = 0, nothing = 0;
+        for (const bool power : {false, true})
+            for (int kill = 0; kill < 3 + 2 * edits + 2; ++kill) {
+                const std::string path = fresh();
+                auto disk = std::make_shared<KilledDisk>(kill, power);
+                std::vector<Project> states{base};
+                std::size_t safe = 0;  // Edits that were told to be on disk
+                {
+                    Journal journal(path, disk);
+                    journal.begin({base, "", {}, false, 0});
+                    Project p = base;
+                    for (int k = 1; k <= edits; ++k) {
+                        const Edit edit = change(p, k);
+                        apply(p, edit);
+                        states.push_back(p);
+                        journal.record(edit, p);
+                        if (journal.settle()) safe = static_cast<std::size_t>(k);
+                    }
+                }
+                disk->cut(path);
+                const auto r = recover(path);
+                if (!r) {
+                    QCOMPARE(safe, std::size_t{0});
+                    ++nothing;
+                    continue;
+                }
+                ++recovered;
+                QVERIFY2(r->done >= safe,
+                         qPrintable(QString("killed at %1: %2 of %3").arg(kill).arg(r->done).arg(safe)));
+                QVERIFY(r->project() == states[r->done]);
+            }
+        QVERIFY(recovered > 12 && nothing > 3);
+    }
+
   private slots:
     void edits_come_back_from_their_text() {
         for (unsigned seed = 1; seed <= 10; ++seed) {
@@ -147,40 +187,48 @@ class TestJournal : public QObject {
         QVERIFY(!recover(path));
     }
     void killed_at_any_step_it_gives_back_a_state_that_was_accepted() {
-        const Project base = testing::random_project({.pipes = 6, .seed = 4});
-        constexpr int edits = 5;
-        int recovered = 0, nothing = 0;
-        for (const bool power : {false, true})
-            for (int kill = 0; kill < 3 + 2 * edits + 2; ++kill) {
-                const std::string path = fresh();
-                auto disk = std::make_shared<KilledDisk>(kill, power);
-                std::vector<Project> states{base};
-                std::size_t safe = 0;  // Edits that were told to be on disk
-                {
-                    Journal journal(path, disk);
-                    journal.begin({base, "", {}, false, 0});
-                    Project p = base;
-                    for (int k = 1; k <= edits; ++k) {
-                        const Edit edit = rename_first(p, k);
-                        apply(p, edit);
-                        states.push_back(p);
-                        journal.record(edit, p);
-                        if (journal.settle()) safe = static_cast<std::size_t>(k);
+        kill_everywhere(testing::random_project({.pipes = 6, .seed = 4}), rename_first, [this] { return fresh(); });
+    }
+    void killed_while_ponds_are_drawn() {
+        const testing::PondSite site;
+        kill_everywhere(
+            site.project,
+            [&](const Project& p, int k) {
+                Editing e(p, "storage " + std::to_string(k));
+                switch (k) {
+                    case 1:
+                        e.set(Kind::PondOutlet, site.low, "size", 0.175);
+                        e.set(Kind::PondOutlet, site.low, "behind", std::string("high"));
+                        break;
+                    case 2: e.remove(Kind::PondOutlet, site.high); break;
+                    case 3: {
+                        Release r;
+                        r.id = 70001;
+                        r.structure = site.end;
+                        r.event = {p.events.begin()->id};
+                        r.flow = 0.21;
+                        e.insert(r);
+                        PondOutlet o = *p.outlets.find(site.spill);
+                        o.id = 70002;
+                        o.name = "second spillway";
+                        e.insert(o);
+                        break;
                     }
+                    case 4: {
+                        Pond pond = *p.ponds.find(site.pond_row);
+                        pond.levels = {40, 41.25, 43};
+                        pond.areas = {300, 410.5, 900};
+                        e.remove(Kind::Pond, site.pond_row);
+                        pond.id = 70003;
+                        e.insert(pond);
+                        e.set(Kind::Settings, settings_id, "runoff_by", RunoffBy::Plane);
+                        break;
+                    }
+                    default: e.remove(Kind::Structure, site.pond.value);
                 }
-                disk->cut(path);
-                const auto r = recover(path);
-                if (!r) {
-                    QCOMPARE(safe, std::size_t{0});
-                    ++nothing;
-                    continue;
-                }
-                ++recovered;
-                QVERIFY2(r->done >= safe,
-                         qPrintable(QString("killed at %1: %2 of %3").arg(kill).arg(r->done).arg(safe)));
-                QVERIFY(r->project() == states[r->done]);
-            }
-        QVERIFY(recovered > 12 && nothing > 3);
+                return e.take();
+            },
+            [this] { return fresh(); });
     }
     void a_save_makes_the_journal_obsolete_only_when_it_went_through() {
         const std::string file = dir_.path().toStdString() + "/saved.culvert";
