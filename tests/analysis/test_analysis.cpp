@@ -530,7 +530,8 @@ class TestAnalysis : public QObject {
             const auto r = solve(p)[0];
             for (const Kind kind : {Kind::Pipe, Kind::Structure})
                 for (const auto quantity : explainable(kind)) {
-                    if (quantity == "spread" || quantity == "release") continue;  // of streets, of ponds: tests of theirs
+                    if (quantity == "spread" || quantity == "release")
+                        continue;  // of streets, of ponds: tests of theirs
                     const auto check = [&](std::uint64_t id) {
                         const Explanation e = explain(p, *r, {kind, id}, quantity);
                         QVERIFY2(e.error.empty(), e.error.c_str());

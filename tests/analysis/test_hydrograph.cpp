@@ -408,6 +408,34 @@ class TestHydrograph : public QObject {
                          f.detail.c_str());
         QVERIFY(!solve(rational.project).empty());
     }
+    void releases_are_those_of_the_site_before() {
+        const PondSite before(false), after;
+        const auto gave = [&](const std::string& event) {
+            for (const auto& r : solve(before.project))
+                if (before.project.events.find(r->event.value)->name == event)
+                    return r->nodes[static_cast<std::size_t>(r->network->node_of(before.end))].flow.flow;
+            return -1.0;
+        };
+        Project p = after.project;
+        for (const Release& r : std::vector<Release>(p.releases.begin(), p.releases.end())) p.releases.erase(r.id);
+        for (const double step : {0.01, 0.05, 0.0}) {  // a second time: the same rows, with other flows
+            apply(p, releases_from(before.project, p, after.end, step, "before"));
+            QCOMPARE(p.releases.size(), p.events.size());
+            for (const RainEvent& e : p.events) {
+                const Release* row = nullptr;
+                for (const Release& r : p.releases)
+                    if (r.event.value == e.id && r.structure == after.end) row = &r;
+                QVERIFY(row && row->source == "before");
+                const double q = gave(e.name);
+                QVERIFY(q > 0.05);
+                if (step == 0) QVERIFY(std::abs(row->flow - q) < 1e-12);
+                else {  // rounded down to the step, and by less than one
+                    QVERIFY(row->flow <= q && q - row->flow < step);
+                    QVERIFY(std::abs(row->flow / step - std::round(row->flow / step)) < 1e-9);
+                }
+            }
+        }
+    }
     void a_pond_that_is_not_routed_has_its_remedy() {
         PondSite site;
         site.set(Kind::Settings, settings_id, "runoff_by", 0);

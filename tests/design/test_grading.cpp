@@ -347,6 +347,7 @@ class TestGrading : public QObject {
         QVERIFY(two.pipes.empty() && QString::fromStdString(two.error).contains("do not lie on one run"));
         QVERIFY(!run_through(p, net, {{Kind::Structure, 1}}).error.empty());
         QVERIFY(!run_between(p, net, {4}, {1}).error.empty());
+        QVERIFY(run_between(p, net, {4}, {1}).pipes.empty());  // nothing to grade by mistake
         QCOMPARE(run_between(p, net, {50}, {5}).pipes.size(), std::size_t{4});
         RunAsk a;
         QVERIFY(!grade_run(p, net, a).error.empty());

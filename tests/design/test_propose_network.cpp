@@ -159,6 +159,17 @@ class TestProposeNetwork : public QObject {
             QVERIFY(p == before);
         }
     }
+    void pipes_off_the_streets_do_not_cross() {
+        for (unsigned seed = 1; seed <= 6; ++seed) {
+            Project p = town(3, 14, seed);
+            for (const Street& street : std::vector<Street>(p.streets.begin(), p.streets.end()))
+                p.streets.erase(street.id);
+            const NetworkProposal n = propose_network(p, {}, {});
+            QVERIFY2(n.error.empty(), n.error.c_str());
+            apply(p, n.edit);
+            for (const Clash& c : clashes(p)) QVERIFY(!(c.crosses && c.other.kind == Kind::Pipe));
+        }
+    }
     void no_pipe_runs_through_a_building() {
         Project p = town(3, 12, 3);
         NetworkAsk ask;
