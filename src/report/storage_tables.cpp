@@ -190,6 +190,8 @@ TextTable rating_table(const Project& project, StructureId structure, int rows) 
         c.numbers(way_name(project, pond, w), Q::Flow);
         c.words("governed by");
     }
+    const bool soaks = pond.soakage > 0;  // beside the ways out: it runs to no other place
+    if (soaks) c.numbers("into the ground", Q::Flow);
     const double top = std::isnan(pond.crest) ? pond.storage.top() : std::max(pond.crest, pond.storage.top());
     for (const RatingRow& r : rating_of(pond.storage, pond.ways, pond.storage.bottom(), top, rows)) {
         c.row();
@@ -201,6 +203,7 @@ TextTable rating_table(const Project& project, StructureId structure, int rows) 
             c.put(f.flow, Q::Flow);
             c.put(std::string(control_text(f.control)));
         }
+        if (soaks) c.put(pond.soakage * r.area, Q::Flow);
     }
     return c.take();
 }

@@ -83,6 +83,19 @@ class TestStorageCommands : public QObject {
         QVERIFY2(head.contains("low opening") && head.contains("spillway") && !head.contains("way 1"),
                  qPrintable(head));
     }
+    void soakage_stands_in_the_rating() {
+        Project p = load_project(site_.toStdString()).project;
+        QVERIFY(!run({"rating", site_, "P1"}).out.contains("into the ground"));
+        p.ponds.change(p.ponds.begin()->id)->soakage = 2e-5;
+        const QString path = dir_.filePath("soaks.culvert");
+        save_project(p, path.toStdString());
+        const Ran rating = run({"rating", path, "P1", "--json"});
+        QVERIFY2(rating.code == 0 && rating.rows().size() > 5, qPrintable(rating.err));
+        for (const QJsonValue& v : rating.rows()) {
+            const QJsonObject row = v.toObject();
+            QVERIFY(std::abs(row["into the ground"].toDouble() - 2e-5 * row["area"].toDouble()) < 1e-12);
+        }
+    }
     void tables_are_those_of_the_project() {
         const Ran areas = run({"catchments", site_, "--event", "10 years"});
         QVERIFY2(areas.code == 0, qPrintable(areas.err));

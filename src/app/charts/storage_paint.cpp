@@ -411,6 +411,11 @@ void StorageView::paint_curve(QPainter& p) {
                 lines.push_back(std::move(one));
             }
             lines.push_back(std::move(all));
+            if (n->soakage > 0) {
+                Line soaks{"into the ground", t.quiet, 1.4, {}};
+                for (const RatingRow& r : rows) soaks.points.emplace_back(n->soakage * r.area, r.level);
+                lines.push_back(std::move(soaks));
+            }
         } else {
             title = "Volume and water surface by level";
             across = Quantity::Volume;
