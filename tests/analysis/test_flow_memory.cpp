@@ -303,6 +303,47 @@ class TestFlowMemory : public QObject {
         QVERIFY2(highest > first + 0.05, "the water below holds the pond up");
     }
     /// One size in a long line: what flows in from the side is known the second time.
+    /// A lone way out, so that no other one says that the pond has changed.
+    void each_number_of_a_lone_outlet_is_felt() {
+        PondSite s;
+        s.remove(Kind::PondOutlet, s.high);
+        s.remove(Kind::PondOutlet, s.spill);
+        Solver warm;
+        warm.solve(s.project, 0);
+        int felt = 0;
+        const auto follows = [&](const char* what) {
+            const Results w = warm.solve(s.project, 0), c = solve(s.project);
+            for (std::size_t e = 0; e < w.size(); ++e) {
+                const QString at = difference(*w[e], *c[e]);
+                QVERIFY2(at.isEmpty(), qPrintable(QString(what) + ": " + at));
+            }
+            ++felt;
+        };
+        const std::vector<std::pair<const char*, double>> numbers{
+            {"size", 0.21}, {"level", 40.15}, {"coefficient", 0.55}, {"count", 2}, {"open_share", 0.8}};
+        for (const OutletKind kind : {OutletKind::CircularOrifice, OutletKind::SharpWeir, OutletKind::Riser}) {
+            s.set(Kind::PondOutlet, s.low, "kind", static_cast<int>(kind));
+            s.set(Kind::PondOutlet, s.low, "width", 0.9);
+            follows("kind");
+            for (const auto& [key, value] : numbers) {
+                s.set(Kind::PondOutlet, s.low, key, value);
+                follows(key);
+            }
+        }
+        // A culvert without a length is at fault: what lay below it gets nothing any more.
+        s.set(Kind::PondOutlet, s.low, "kind", static_cast<int>(OutletKind::Culvert));
+        follows("at fault");
+        s.set(Kind::PondOutlet, s.low, "kind", static_cast<int>(OutletKind::CircularOrifice));
+        follows("mended");
+        // Led elsewhere: off the site, further down, and back.
+        s.set(Kind::PondOutlet, s.low, "to", std::uint64_t{0});
+        follows("off the site");
+        s.set(Kind::PondOutlet, s.low, "to", s.end.value);
+        follows("to the outfall");
+        s.set(Kind::PondOutlet, s.low, "to", s.below.value);
+        follows("back");
+        QCOMPARE(felt, 23);
+    }
     void an_edit_computes_what_lies_below_it() {
         Project p = random_project({.pipes = 1500, .seed = 3, .events = 1});
         p.settings_rows.change(settings_id)->runoff_by = RunoffBy::ModifiedRational;

@@ -141,7 +141,7 @@ void Card::add_runoff(std::uint64_t id) {
         std::vector<const ResultField*> fields;
         for (const char* key : {"rain", "runoff", "peak", "peak_time"})
             fields.push_back(result_field(ResultOn::Area, key));
-        constexpr double columns[] = {0.48, 0.65, 0.83, 1.0};
+        static constexpr double columns[] = {0.48, 0.65, 0.83, 1.0};
         const auto cell = [&](std::size_t i, double y, const QString& words) {
             p.drawText(QRectF(0, y, width * columns[i], 17), Qt::AlignRight | Qt::AlignVCenter, words);
         };

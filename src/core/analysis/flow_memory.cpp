@@ -66,6 +66,9 @@ class Toucher {
     std::vector<char> run() {
         touched_.assign(now_.nodes.size(), 0);
         for (std::size_t i = 0; i < touched_.size(); ++i) touched_[i] = !same_own(now_, was_, static_cast<int>(i));
+        // What hung on a pond's outlets and does not any more lacks their water now, though nothing of its own changed.
+        const std::vector<char> hung = hang_on_levels(was_);
+        for (std::size_t i = 0; i < touched_.size(); ++i) touched_[i] |= static_cast<char>(hung[i] != hang_[i]);
         streets();
         for (const int i : time_.order) {
             if (!nth(touched_, i)) continue;
