@@ -135,7 +135,7 @@ std::uint64_t any_of(const Table<T>& table, std::mt19937& gen) {
 void change_something(Project& p, std::mt19937& gen) {
     const std::uint64_t pipe = any_of(p.pipes, gen), structure = any_of(p.structures, gen),
                         catchment = any_of(p.catchments, gen);
-    switch (gen() % 16) {
+    switch (gen() % 22) {
         case 0: p.pipes.change(pipe)->size *= gen() % 2 ? 1.25 : 0.8; break;
         case 1: p.pipes.change(pipe)->invert_from += 0.01; break;
         case 2: p.structures.change(structure)->known_flow = 0.001 * static_cast<double>(gen() % 20); break;
@@ -172,6 +172,33 @@ void change_something(Project& p, std::mt19937& gen) {
         case 14:
             p.events.change(any_of(p.events, gen))->frequency_factor = 1 + 0.05 * static_cast<double>(gen() % 4);
             break;
+        case 15:
+        case 16:  // led elsewhere, maybe in a ring, maybe off the site
+            if (p.outlets.size() > 0)
+                p.outlets.change(any_of(p.outlets, gen))->to = {gen() % 4 ? structure : std::uint64_t{0}};
+            break;
+        case 17:
+            if (p.ponds.size() > 0) {
+                const Pond& pond = *p.ponds.find(any_of(p.ponds, gen));
+                PondOutlet o;
+                o.id = 200000 + gen() % 100000;
+                o.name = "opening";
+                o.structure = pond.structure;
+                o.to = {structure};
+                o.level = pond.bottom + 0.1;
+                o.size = 0.2;
+                p.outlets.insert(o);
+            }
+            break;
+        case 18:
+            if (p.outlets.size() > 0) p.outlets.erase(any_of(p.outlets, gen));
+            break;
+        case 19:
+            if (p.ponds.size() > 0) p.ponds.change(any_of(p.ponds, gen))->bottom += 0.05;
+            break;
+        case 20:
+            p.settings_rows.change(settings_id)->travel_by = gen() % 2 ? TravelBy::Kinematic : TravelBy::Lag;
+            break;
         default: p.pipes.change(pipe)->roughness = 0.011 + 0.001 * static_cast<double>(gen() % 4); break;
     }
 }
@@ -196,7 +223,7 @@ class TestFlowMemory : public QObject {
             std::mt19937 gen(seed);
             Solver warm;
             warm.solve(p, 0);
-            for (int i = 0; i < 11; ++i) {
+            for (int i = 0; i < 16; ++i) {
                 change_something(p, gen);
                 if (i == 9) p.pipes.erase(any_of(p.pipes, gen));  // another shape: from nothing
                 const Results w = warm.solve(p, 0), c = solve(p);

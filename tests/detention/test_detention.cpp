@@ -287,6 +287,77 @@ class TestDetention : public QObject {
         QVERIFY(held.peak_outflow < free.peak_outflow);
         QVERIFY2(held.level.back() > 1.0 - 1e-3, "it does not fall below the water outside");
     }
+    void a_drowned_culvert_begins_to_run_without_a_leap() {
+        std::mt19937 gen(12);
+        std::uniform_real_distribution<double> u(0, 1);
+        int ran = 0;
+        for (int n = 0; n < 40; ++n) {
+            CulvertBarrel c;
+            c.section = u(gen) < 0.5 ? Section{Box{0.6 + u(gen), 0.5 + u(gen)}} : Section{Circular{0.4 + u(gen)}};
+            c.entrance = culvert_entrances()[n % 2 ? 1 : 7];
+            c.length = 8 + 50 * u(gen);
+            c.slope = -0.001 + 0.02 * u(gen);
+            c.invert = 20;
+            const double d = height(c.section), area = full_area(c.section), end = c.invert - c.slope * c.length;
+            const CulvertRating rating(c, 20 + 4 * d);
+            for (double tail = 0.1 * d; tail < 2 * d; tail += 0.13 * d) {
+                const double below = end + tail, from = std::max(below, c.invert);
+                QCOMPARE(rating.flow(from, below).flow, 0.0);
+                double last = 0;
+                for (double over = 1e-7; over < d; over *= 1.5) {
+                    const double q = rating.flow(from + over, below).flow;
+                    // No more than without any loss; and more with a higher level.
+                    QVERIFY2(q <= area * std::sqrt(2 * gravity * (from + over - below)) * 1.02 + 1e-9,
+                             qPrintable(QString("%1: %2 at %3 above").arg(n).arg(q).arg(over)));
+                    QVERIFY(q >= last - 1e-12);
+                    last = q;
+                }
+                ran += last > 0;
+            }
+        }
+        QVERIFY(ran > 400);
+    }
+    /// What the ways carry is what leaves, part by part of a storm, whatever stands below.
+    void ways_carry_all_that_leaves() {
+        std::mt19937 gen(21);
+        std::uniform_real_distribution<double> u(0, 1);
+        for (int n = 0; n < 40; ++n) {
+            const StageStorage s = tank(0, 20 + 600 * u(gen), 3);
+            CulvertBarrel c;
+            c.section = Circular{0.2 + 0.4 * u(gen)};
+            c.entrance = culvert_entrances()[0];
+            c.length = 20;
+            c.slope = 0.01 * u(gen);
+            c.invert = 0.3 * u(gen);
+            WayOut pipe;
+            pipe.how = std::make_shared<const CulvertRating>(c, 5.0);
+            std::vector<WayOut> ways{pipe, as_way(CircularOrifice{0.8, 0.3})};
+            if (n % 3 == 0) ways.erase(ways.begin());
+            std::vector<double> inflow(80);
+            for (double& q : inflow) q = u(gen) < 0.4 ? 0 : 0.08 * u(gen);
+            inflow.resize(160, 0.0);
+            std::vector<std::vector<double>> below(ways.size());
+            if (n % 2)
+                for (std::size_t k = 0; k < 160; ++k) below[0].push_back(0.9 * u(gen));
+            PondInput in;
+            in.storage = &s;
+            in.ways = ways;
+            in.inflow = inflow;
+            in.step = n % 4 ? 300 : 60;
+            in.below = below;
+            const PondRoute r = route_pond(in);
+            double came = 0, left = 0;
+            for (std::size_t i = 0; i < inflow.size(); ++i) {
+                double by_ways = 0;
+                for (std::size_t w = 0; w < ways.size(); ++w) by_ways += r.ways[w * inflow.size() + i];
+                QVERIFY2(std::abs(by_ways - r.outflow[i]) < 1e-9,
+                         qPrintable(QString("%1 step %2: %3 of %4").arg(n).arg(i).arg(by_ways).arg(r.outflow[i])));
+                came += inflow[i] * in.step;
+                left += r.outflow[i] * in.step;
+            }
+            QVERIFY(std::abs(came - left - r.stored) < 1e-6 * came);
+        }
+    }
     void finer_steps_give_the_same_peak() {
         const StageStorage s = basin(0, 40, 20, 3, 3);
         const std::vector<WayOut> ways{as_way(CircularOrifice{0, 0.3}), as_way(SharpWeir{1.2, 3})};

@@ -137,9 +137,20 @@ double CulvertRating::by_outlet(double depth, double below) const {
     }
     std::size_t i = 1;
     while (tails_[i] < tail) ++i;
+    // Between two of them the depth that a flow needs is taken in proportion, not the flow: then nothing runs where the
+    // water stands as high below, and the flow grows from there without a leap.
     const double share = (tail - tails_[i - 1]) / (tails_[i] - tails_[i - 1]);
-    const double a = read_back(flows_, outlet_[i - 1], depth), b = read_back(flows_, outlet_[i], depth);
-    return std::isinf(a) || std::isinf(b) ? HUGE_VAL : a + share * (b - a);
+    const std::vector<double>&lower = outlet_[i - 1], &upper = outlet_[i];
+    const auto needs = [&](std::size_t k) { return lower[k] + share * (upper[k] - lower[k]); };
+    if (!(depth > needs(0))) return 0;
+    std::size_t low = 0, high = flows_.size() - 1;
+    if (!(depth < needs(high))) return HUGE_VAL;
+    while (high - low > 1) {
+        const std::size_t middle = (low + high) / 2;
+        (depth < needs(middle) ? high : low) = middle;
+    }
+    const double a = needs(low), b = needs(high);
+    return flows_[low] + (flows_[high] - flows_[low]) * (depth - a) / (b - a);
 }
 
 OutletFlow CulvertRating::flow(double level, double below) const {
