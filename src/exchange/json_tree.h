@@ -16,11 +16,14 @@ struct Json {
     std::vector<std::pair<std::string, Json>> members;
     int line = 0;
 
-    [[nodiscard]] const Json* find(std::string_view key) const {
-        for (const auto& [k, v] : members)
-            if (k == key) return &v;
-        return nullptr;
-    }
+    // Defined where the type is complete: its members hold more of it.
+    Json();
+    Json(const Json&);
+    Json(Json&&) noexcept;
+    Json& operator=(const Json&);
+    Json& operator=(Json&&) noexcept;
+    ~Json();
+    [[nodiscard]] const Json* find(std::string_view key) const;
     [[nodiscard]] const char* type_name() const {
         constexpr const char* names[] = {"nothing", "true or false", "a number", "a text", "a list", "an object"};
         return names[static_cast<int>(type)];
@@ -28,6 +31,17 @@ struct Json {
     /// What it is, with its value where that is short: "the number 99", "the text \"abc\"", "a list".
     [[nodiscard]] std::string in_words() const;
 };
+inline Json::Json() = default;
+inline Json::Json(const Json&) = default;
+inline Json::Json(Json&&) noexcept = default;
+inline Json& Json::operator=(const Json&) = default;
+inline Json& Json::operator=(Json&&) noexcept = default;
+inline Json::~Json() = default;
+inline const Json* Json::find(std::string_view key) const {
+    for (const auto& [k, v] : members)
+        if (k == key) return &v;
+    return nullptr;
+}
 
 struct JsonOutcome {
     bool ok = false;

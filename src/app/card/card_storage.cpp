@@ -194,7 +194,8 @@ void Card::add_storage(std::uint64_t id) {
         constexpr int kinds = static_cast<int>(OutletKind::Rating) + 1;
         const int across = std::max(1, static_cast<int>(width / 62));
         for (int k = 0; k < kinds; ++k) {
-            const QRectF cell((k % across) * width / across, (k / across) * 56, width / across - 4, 52);
+            const int row = k / across;
+            const QRectF cell((k % across) * width / across, row * 56, width / across - 4, 52);
             const auto kind = static_cast<OutletKind>(k);
             p.setPen(QPen(t.hairline, 1));
             p.setBrush(Qt::NoBrush);
@@ -216,7 +217,8 @@ void Card::add_storage(std::uint64_t id) {
                      document_.commit(e.take());
                  }});
         }
-        return 56.0 * ((kinds + across - 1) / across) + 4;
+        const int rows = (kinds + across - 1) / across;
+        return 56.0 * rows + 4;
     });
     add_releases(id);
     add_title("Its space");

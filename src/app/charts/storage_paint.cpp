@@ -241,7 +241,9 @@ void StorageView::paint_time(QPainter& p) {
         QPolygonF line;
         const std::size_t n = s.values.size();
         const double columns = std::max(1.0, a.width()), step = std::max(1.0, (last_ - first_) / s.step / columns / 2);
-        for (double i = std::max(0.0, std::floor(first_ / s.step) - 1); i < static_cast<double>(n); i += step) {
+        const double from = std::max(0.0, std::floor(first_ / s.step) - 1);
+        for (std::size_t column = 0; from + static_cast<double>(column) * step < static_cast<double>(n); ++column) {
+            const double i = from + static_cast<double>(column) * step;
             const double time = (i + 1) * s.step;
             if (time > last_ + 2 * s.step * step) break;
             double v = 0;  // the largest of what one column shows
