@@ -206,6 +206,11 @@ class TestTies : public QObject {
             sum += after->links[l].flow.flow;
             QVERIFY(after->links[l].flow.flow < after->network->links[l].capacity * (1 + 1e-9));
             if (q.id == 101) continue;
+            QCOMPARE(q.material, p.pipes.find(101)->material.empty() ? q.material : p.pipes.find(101)->material);
+            const auto known = std::find_if(p.sizes.begin(), p.sizes.end(), [&](const PipeSize& s) {
+                return s.material == q.material && s.size == q.size && s.wall == q.wall && s.roughness == q.roughness;
+            });
+            QVERIFY(known != p.sizes.end());  // a row of the catalogue
             // clear by a metre along the middle of the way
             const double off = std::abs(q.bends.front().y);
             QVERIFY(off >= 1 + 0.15 + 0.05 + q.size / 2 + q.wall - 2e-3);

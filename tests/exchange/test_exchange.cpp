@@ -296,6 +296,9 @@ class TestExchange : public QObject {
             << 2 << 3 << 0.30 * 12;
         QTest::newRow("rates in inches") << "Intensities (in/hr)\nmin\t2\t10\n5\t3.6\t5.4\n10\t2.9\t4.3\n"
                                          << 2 << 2 << 3.6 * 25.4;
+        QTest::newRow("rates in millimetres") << "Intensities (mm/h)\nmin\t2\t10\n5\t91.9\t136.7\n10\t74\t110\n"
+                                              << 2 << 2 << 91.9;
+        QTest::newRow("depths in millimetres") << "Depths (mm)\nmin\t2\t10\n5\t8\t12\n10\t12\t17\n" << 2 << 2 << 96.0;
         QTest::newRow("hours in the corner")
             << "Duration (h)\t2\t10\n1\t20\t30\n2\t24\t36\n6\t30\t45" << 3 << 2 << 20.0;
         QTest::newRow("other hyphens") << "Duration\t2\t10\n5‑min\t91.9\t136.7\n2‑hr\t20\t30" << 2 << 2 << 91.9;

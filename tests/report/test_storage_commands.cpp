@@ -104,13 +104,29 @@ class TestStorageCommands : public QObject {
         QVERIFY(csv.code == 0 && csv.out.startsWith("catchment,"));
         const Ran flow = run({"hydrographs", site_, "P1", "--event", "10 years", "--csv"});
         QVERIFY2(flow.code == 0 && flow.out.contains("inflow") && flow.out.count('\n') > 100, qPrintable(flow.err));
+        // The rain of the table adds up to that of the event.
+        const QStringList heads = flow.out.section('\n', 0, 0).split(',');
+        const qsizetype rain = heads.indexOf("rain (mm/h)"), time = heads.indexOf("time (h:min)");
+        QVERIFY2(rain > 0 && time == 0, qPrintable(heads.join(' ')));
+        double fallen = 0, before = 0;
+        for (const QString& line : flow.out.split('\n').mid(1)) {
+            const QStringList cells = line.split(',');
+            if (cells.size() != heads.size()) continue;
+            const double hours = cells[0].section(':', 0, 0).toDouble() + cells[0].section(':', 1, 1).toDouble() / 60;
+            fallen += cells[rain].toDouble() * (hours - before);
+            before = hours;
+        }
+        const Project p = load_project(site_.toStdString()).project;
+        const Results all = solve(p);
+        const double depth = 1000 * of(all, p, "10 years").runoffs[0].rain;
+        QVERIFY2(std::abs(fallen - depth) < 1, qPrintable(QString("%1 of %2").arg(fallen).arg(depth)));
         const Ran rating = run({"rating", site_, "P1", "--rows", "9", "--json"});
         QVERIFY2(rating.code == 0, qPrintable(rating.err));
         QCOMPARE(rating.rows().size(), 9);
-        double before = -1;
+        double last = -1;
         for (const QJsonValue& v : rating.rows()) {
-            QVERIFY(v.toObject()["level"].toDouble() > before);
-            before = v.toObject()["level"].toDouble();
+            QVERIFY(v.toObject()["level"].toDouble() > last);
+            last = v.toObject()["level"].toDouble();
         }
         const Ran volume = run({"volume", site_, "P1"});
         QVERIFY2(volume.code == 0 && volume.out.contains("100 years"), qPrintable(volume.err));
