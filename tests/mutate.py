@@ -192,9 +192,9 @@ FAULTS = [
     ("a jump sought from the knot behind it", "core/hydraulics/barrel.cpp", "target = distance - nth(trace.x, i - 1);", "target = nth(trace.x, i) - distance;", "hydraulics"),
     ("a number's line is the next", "exchange/json_tree.cpp", "if (lines_->passed) ++lines_->line; lines_->passed = *at_ == '\\n';", "if (*at_ == '\\n') ++lines_->line;", "exchange"),
     ("rows in their old order after an edit", "app/ledger/ledger_model.cpp", "arranged_ = false; // Names of structures stand in the rows of pipes, catchments and paths.", "", "app-desk"),
-    ("releases of the site before not taken", "core/design/storage_study.cpp", "row.source = source; e.insert(row);", "row.source = source;", "analysis-hydrograph"),
+    ("releases of the site before not taken", "core/design/storage_study.cpp", "row.source = source; e.insert(row);", "row.source = source;", "design-pond_design"),
     ("a changed outlet taken for the same", "core/analysis/flow_memory.cpp", "return *o == std::get<Outlet>(b.how);", "return *o != std::get<Outlet>(b.how);", "analysis-flow_memory"),
-    ("a pond that is not routed without remedy", "core/design/fault_remedies.cpp", "if (r.mends) list.push_back(std::move(r));", "", "analysis-hydrograph"),
+    ("a pond that is not routed without remedy", "core/design/fault_remedies.cpp", "if (r.mends) list.push_back(std::move(r));", "", "design-pond_design"),
 ]
 
 
