@@ -19,7 +19,7 @@ using Json = nlohmann::ordered_json;
 constexpr int done = 0, beyond = 1, bad_use = 2, bad_file = 3;
 
 struct Given {
-    std::string file, other, structure, event, output;
+    std::string file, other, structure, event, output, series;
     bool json = false, csv = false;
     bool above = false, below = false;
     int rows = 25;
@@ -77,6 +77,17 @@ class StorageCommands {
             if (!wanted(*e)) continue;
             if (!r->network->through_time) return none();
             any = true;
+            if (!g_.series.empty()) {
+                const ElementRef at = find_element(project_, g_.series);
+                if (at.kind != Kind::Catchment || !at.id) {
+                    std::cerr << "there is no catchment \"" << g_.series << "\".\n";
+                    return bad_use;
+                }
+                if (!g_.json && !g_.csv) std::cout << g_.series << ", event " << e->name << "\n\n";
+                print(catchment_series_table(project_, series_of_catchment(*r->network, rain_of(*e), {at.id})), g_);
+                if (!g_.json && !g_.csv) std::cout << "\n";
+                continue;
+            }
             if (!g_.json && !g_.csv) std::cout << "event " << e->name << "\n\n";
             print(catchment_table(project_, *r), g_);
             if (!g_.json && !g_.csv) {
@@ -264,7 +275,8 @@ std::function<std::optional<int>()> add_storage_commands(CLI::App& app, Load loa
     command("hydrographs", "Hydrographs at a structure, at the output interval", &StorageCommands::hydrographs, true,
             true);
     command("catchments", "What each catchment makes of the rain, and the water balance", &StorageCommands::catchments,
-            false, true);
+            false, true)
+        ->add_option("--series", g->series, "One catchment through time instead: rain, lost, running off, flow");
     auto* ways = command("ways", "Pipes, street paths and outlets at a structure, and what runs by each",
                          &StorageCommands::ways, true, true);
     ways->add_flag("--above", g->above, "All structures whose water comes here, instead");

@@ -107,6 +107,29 @@ TextTable hydrograph_table(const Project& project, const SiteHydrographs& h) {
     return c.take();
 }
 
+TextTable catchment_series_table(const Project& project, const CatchmentSeries& s) {
+    const UnitSet u = units_of(project);
+    Columns c(u);
+    c.times("time");
+    for (const char* head : {"rain", "lost", "runs off"}) c.numbers(head, Q::Intensity);
+    c.numbers("flow", Q::Flow);
+    const double interval = usable(project.settings(), &Settings::output_interval, s.step);
+    const std::size_t by = static_cast<std::size_t>(std::max(1.0, std::round(interval / s.step)));
+    for (std::size_t i = 0; i < s.flow.size(); i += by) {
+        const std::size_t end = std::min(i + by, s.flow.size());
+        const auto mean = [&](const std::vector<double>& v) {
+            double sum = 0;
+            for (std::size_t k = i; k < end; ++k) sum += v[k];
+            return sum / static_cast<double>(end - i);
+        };
+        c.row();
+        c.put_time(static_cast<double>(end) * s.step);
+        for (const auto* list : {&s.rain, &s.lost, &s.runoff}) c.put(mean(*list) / s.step, Q::Intensity);
+        c.put(mean(s.flow), Q::Flow);
+    }
+    return c.take();
+}
+
 TextTable catchment_table(const Project& project, const EventResult& r) {
     const UnitSet u = units_of(project);
     Columns c(u);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include "core/analysis/catchment_series.h"
 #include "core/analysis/solver.h"
 #include "core/design/storage_study.h"
 #include "report/tables.h"
@@ -12,6 +13,8 @@ namespace culvert {
 TextTable hydrograph_table(const Project& project, const SiteHydrographs& hydrographs);
 /// Every catchment in one event: rain, losses, runoff, largest flow and its time.
 TextTable catchment_table(const Project& project, const EventResult& result);
+/// One catchment through one storm: rain, what is lost and what runs off, its flow; means over the output interval.
+TextTable catchment_series_table(const Project& project, const CatchmentSeries& series);
 /// Every pond in every event.
 TextTable pond_table(const Project& project, const Results& results);
 /// A pond's space and the flow of each of its ways out, by level; none where it has no pond.

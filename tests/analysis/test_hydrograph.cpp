@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/analysis/budget.h"
+#include "core/analysis/catchment_series.h"
 #include "core/analysis/explain.h"
 #include "core/analysis/hydrograph.h"
 #include "core/analysis/reach_routing.h"
@@ -262,6 +263,41 @@ class TestHydrograph : public QObject {
         }
         QVERIFY(moments > 100);
         QVERIFY2(unlike > 10, "a share that held for the largest flow would be seen");
+    }
+    /// One catchment alone: every step adds up, and its flow is what the network's solve has there.
+    void a_catchment_through_its_storm() {
+        PondSite site;
+        for (const LossesBy by :
+             {LossesBy::CurveNumber, LossesBy::Constant, LossesBy::Proportional, LossesBy::Horton, LossesBy::GreenAmpt})
+            for (const RunoffBy method : {RunoffBy::UnitHydrograph, RunoffBy::ModifiedRational, RunoffBy::Plane}) {
+                site.set(Kind::Settings, settings_id, "losses", static_cast<int>(by));
+                site.set(Kind::Settings, settings_id, "runoff_by", static_cast<int>(method));
+                const Network net = compile(site.project);
+                const RainEvent& e = **events_in_order(site.project).begin();
+                EventResult whole;
+                static_cast<Summaries&>(whole) = Summaries(net);
+                AskedSeries asked;
+                asked.nodes = {net.node_of(site.head)};
+                const auto all = solve_through_time(net, rain_of(e), whole, asked);
+                const RunoffArea& area = net.through_time->areas[static_cast<std::size_t>(
+                    net.through_time->area_begin[static_cast<std::size_t>(asked.nodes[0])])];
+                const CatchmentSeries s = series_of_catchment(net, rain_of(e), area.catchment);
+                QVERIFY(!s.rain.empty() && s.rain.size() == s.flow.size() && s.lost.size() == s.flow.size());
+                double fell = 0, ran = 0;
+                for (std::size_t k = 0; k < s.rain.size(); ++k) {
+                    QVERIFY(std::abs(s.rain[k] - s.lost[k] - s.runoff[k]) < 1e-12 && s.runoff[k] >= 0);
+                    fell += s.rain[k];
+                    ran += s.runoff[k];
+                }
+                QVERIFY(std::abs(fell - whole.runoffs[0].rain) < 1e-9 &&
+                        std::abs(ran - whole.runoffs[0].runoff) < 1e-9);
+                QVERIFY(ran > 0 && ran <= fell + 1e-12);
+                QVERIFY(std::abs(sum(s.flow) * s.step + s.beyond - ran * area.area) < 1e-6 * ran * area.area);
+                const Series* there = series(all, "runoff");
+                QVERIFY(there);
+                for (std::size_t k = 0; k < s.flow.size(); ++k) QVERIFY(std::abs(s.flow[k] - there->values[k]) < 1e-12);
+            }
+        QVERIFY(series_of_catchment(compile(site.project), {}, {12345}).rain.empty());
     }
     void order_and_direction_do_not_matter() {
         PondSite a(true, 7);

@@ -376,6 +376,14 @@ class TestStorage : public QObject {
                              r->runoffs[i].peak / t.areas[i].area);
                 }
         }
+        // Its storm is drawn in its card, with what is lost and what runs off.
+        const std::uint64_t first = f.document.project().catchments.begin()->id;
+        f.document.select({{Kind::Catchment, first}});
+        QTRY_VERIFY(f.window.findChild<Canvas*>("rain-chart"));
+        auto* chart = f.window.findChild<Canvas*>("rain-chart");
+        chart->grab();
+        QVERIFY2(chart->places().size() > 20 && chart->height() > 100, "a column for each part of the storm");
+        QVERIFY(chart->places()[10].tip.contains("rain") && chart->places()[10].tip.contains("runs off"));
         // The rational method knows none of it.
         Editing e(f.document.project(), "rational");
         e.set(Kind::Settings, settings_id, "runoff_by", RunoffBy::Rational);

@@ -6,6 +6,7 @@
 #include <QtTest>
 #include <cmath>
 
+#include "core/analysis/result_fields.h"
 #include "core/analysis/solver.h"
 #include "exchange/project_file.h"
 
@@ -82,6 +83,26 @@ class TestStorageCommands : public QObject {
         const QString head = report.out.mid(routing).section('\n', 2, 2);
         QVERIFY2(head.contains("low opening") && head.contains("spillway") && !head.contains("way 1"),
                  qPrintable(head));
+    }
+    void one_catchment_through_time() {
+        const Project p = load_project(site_.toStdString()).project;
+        const QString name = QString::fromStdString(p.catchments.begin()->name);
+        const Ran ran = run({"catchments", site_, "--series", name, "--event", "100 years", "--json"});
+        QVERIFY2(ran.code == 0 && ran.rows().size() > 50, qPrintable(ran.err));
+        double fell = 0, ran_off = 0;
+        for (const QJsonValue& v : ran.rows()) {
+            const QJsonObject row = v.toObject();
+            QVERIFY(std::abs(row["rain"].toDouble() - row["lost"].toDouble() - row["runs off"].toDouble()) < 1e-12);
+            fell += row["rain"].toDouble();
+            ran_off += row["runs off"].toDouble();
+        }
+        const Results all = solve(p);
+        const RunoffSummary& whole =
+            of(all, p, "100 years")
+                .runoffs[static_cast<std::size_t>(result_index(of(all, p, "100 years"), ResultOn::Area,
+                                                               {Kind::Catchment, p.catchments.begin()->id}))];
+        QVERIFY(std::abs(ran_off / fell - whole.runoff / whole.rain) < 1e-6);
+        QCOMPARE(run({"catchments", site_, "--series", "nowhere"}).code, 2);
     }
     void soakage_stands_in_the_rating() {
         Project p = load_project(site_.toStdString()).project;

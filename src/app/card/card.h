@@ -94,6 +94,7 @@ class Card : public QScrollArea {
     void add_results();
     void add_ways(std::uint64_t id);
     void add_runoff(std::uint64_t id);
+    void add_rain_chart(std::uint64_t id);
     void add_service();
     [[nodiscard]] int node() const;           ///< of the selected element
     [[nodiscard]] int link() const;           ///< of the selected pipe or structure in the viewed result

@@ -4,11 +4,13 @@
 #include <QMenu>
 #include <QPainter>
 #include <QPushButton>
+#include <algorithm>
 #include <cmath>
 
 #include "app/card/card.h"
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "core/analysis/catchment_series.h"
 #include "core/analysis/result_fields.h"
 #include "core/design/cover_cut.h"
 #include "core/geometry/line.h"
@@ -168,7 +170,111 @@ void Card::add_runoff(std::uint64_t id) {
         }
         return y + 4;
     });
+    add_rain_chart(id);
     add_results();
+}
+
+namespace {
+
+/// What one catchment makes of a storm, drawn: rain from the top with what runs off in it, the flow below.
+class RainChart {
+  public:
+    RainChart(const CatchmentSeries& s, const UnitSet& units) : s_(s), u_(units) {
+        const double most = *std::max_element(s.rain.begin(), s.rain.end()),
+                     peak = *std::max_element(s.flow.begin(), s.flow.end());
+        // Where it matters: from the first rain worth seeing until the water has gone by.
+        while (first_ + 1 < s.rain.size() && s.rain[first_] < 0.03 * most && s.flow[first_] < 0.01 * peak) ++first_;
+        last_ = s.rain.size();
+        while (last_ > first_ + 1 && s.rain[last_ - 1] < 0.03 * most && s.flow[last_ - 1] < 0.01 * peak) --last_;
+    }
+    double paint(QPainter& p, double width, std::vector<Canvas::Place>& places) {
+        const Theme& t = theme();
+        const QRectF area(0, 16, width, height);
+        const std::size_t shown = last_ - first_, columns = std::min<std::size_t>(shown, 64);
+        double most = 1e-12, peak = 1e-12;
+        std::vector<Column> list;
+        for (std::size_t c = 0; c < columns; ++c) {
+            const std::size_t a = first_ + shown * c / columns, b = first_ + shown * (c + 1) / columns;
+            Column column{static_cast<double>(b) * s_.step, 0, 0, 0};
+            for (std::size_t k = a; k < b; ++k) {
+                column.rain += s_.rain[k] / s_.step / static_cast<double>(b - a);
+                column.runs += s_.runoff[k] / s_.step / static_cast<double>(b - a);
+                column.flow = std::max(column.flow, s_.flow[k]);
+            }
+            most = std::max(most, column.rain);
+            peak = std::max(peak, column.flow);
+            list.push_back(column);
+        }
+        const double step = area.width() / static_cast<double>(columns), top = 0.42 * area.height();
+        QPolygonF flow{area.bottomLeft()};
+        for (std::size_t c = 0; c < columns; ++c) {
+            const Column& q = list[c];
+            const double x = area.left() + step * static_cast<double>(c), fell = top * q.rain / most,
+                         runs = top * q.runs / most;
+            p.fillRect(QRectF(x, area.top(), std::max(1.0, step - 0.6), fell), t.hairline);
+            p.fillRect(QRectF(x, area.top(), std::max(1.0, step - 0.6), runs), t.water_body);
+            flow << QPointF(x + step / 2, area.bottom() - 0.5 * area.height() * q.flow / peak);
+            places.push_back({QRectF(x, area.top(), step, area.height()),
+                              QString("until %1: rain %2, lost %3, runs off %4; flow %5")
+                                  .arg(clock(q.until), rate(q.rain), rate(std::max(0.0, q.rain - q.runs)), rate(q.runs),
+                                       text(u_.text(q.flow, Quantity::Flow))),
+                              {}});
+        }
+        flow << area.bottomRight();
+        QColor body = t.water_body;
+        body.setAlpha(90);
+        p.setRenderHint(QPainter::Antialiasing);
+        p.setPen(Qt::NoPen);
+        p.setBrush(body);
+        p.drawPolygon(flow);
+        p.setPen(QPen(t.water, 1.5));
+        p.setBrush(Qt::NoBrush);
+        p.drawPolyline(QPolygonF(flow.mid(1, flow.size() - 2)));
+        p.setPen(QPen(t.hairline, 1));
+        p.drawLine(area.bottomLeft(), area.bottomRight());
+        p.setFont(lettering(8));
+        p.setPen(t.quiet);
+        p.drawText(QRectF(0, 0, width, 14), Qt::AlignLeft, "rain up to " + rate(most));
+        p.drawText(QRectF(0, 0, width, 14), Qt::AlignRight, "flow up to " + text(u_.text(peak, Quantity::Flow)));
+        const double below = area.bottom() + 2;
+        p.drawText(QRectF(0, below, width, 14), Qt::AlignLeft, clock(static_cast<double>(first_) * s_.step));
+        p.drawText(QRectF(0, below, width, 14), Qt::AlignRight, clock(static_cast<double>(last_) * s_.step));
+        p.fillRect(QRectF(width / 2 - 62, below + 3, 8, 8), t.hairline);
+        p.drawText(QRectF(width / 2 - 51, below, 40, 14), Qt::AlignLeft, "lost");
+        p.fillRect(QRectF(width / 2 - 14, below + 3, 8, 8), t.water_body);
+        p.drawText(QRectF(width / 2 - 3, below, 60, 14), Qt::AlignLeft, "runs off");
+        return below + 20;
+    }
+
+  private:
+    static constexpr double height = 110;
+    struct Column {
+        double until, rain, runs, flow;
+    };
+    static QString clock(double seconds) {
+        const long minutes = std::lround(seconds / 60);
+        return QString("%1:%2").arg(minutes / 60).arg(minutes % 60, 2, 10, QChar('0'));
+    }
+    [[nodiscard]] QString rate(double v) const { return text(u_.text(v, Quantity::Intensity)); }
+    const CatchmentSeries& s_;
+    const UnitSet& u_;
+    std::size_t first_ = 0, last_ = 0;
+};
+
+}  // namespace
+
+/// The viewed event's storm over it, through time. It costs less than painting it.
+void Card::add_rain_chart(std::uint64_t id) {
+    add_canvas("rain-chart", [this, id](QPainter& p, double width, std::vector<Canvas::Place>& places) {
+        const auto r = document_.result();
+        const RainEvent* e = r ? document_.project().events.find(r->event.value) : nullptr;
+        if (!e) return 0.0;
+        const CatchmentSeries s = series_of_catchment(*r->network, rain_of(*e), {id});
+        if (s.rain.empty()) return 0.0;
+        p.setOpacity(document_.dimmed() ? 0.45 : 1);
+        const UnitSet u = document_.units();
+        return RainChart(s, u).paint(p, width, places);
+    });
 }
 
 void Card::catchment_card(std::uint64_t id) {

@@ -19,6 +19,8 @@ class CatchmentFlow {
     /// @return  what has not run off when the steps end, m3
     double run(const RunoffArea& area, std::span<const double> depths, double frequency_factor, double step,
                std::vector<double>& flow, RunoffSummary& summary);
+    /// What ran off in each step of the last run's storm, m3.
+    [[nodiscard]] std::span<const double> ran_off() const { return runs_; }
 
   private:
     void even_response(double time, double step);
