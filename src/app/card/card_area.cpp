@@ -133,6 +133,16 @@ void Card::cover_card(std::uint64_t id) {
     add_ground_losses(Kind::LandCover, id);
 }
 
+namespace {
+
+/// A time after the rain began.
+QString clock(double seconds) {
+    const long minutes = std::lround(seconds / 60);
+    return QString("%1:%2").arg(minutes / 60).arg(minutes % 60, 2, 10, QChar('0'));
+}
+
+}  // namespace
+
 /// What it makes of the rain in each event, where the project is computed through time.
 void Card::add_runoff(std::uint64_t id) {
     if (document_.project().settings().runoff_by == RunoffBy::Rational) return;
@@ -147,13 +157,16 @@ void Card::add_runoff(std::uint64_t id) {
         const auto cell = [&](std::size_t i, double y, const QString& words) {
             p.drawText(QRectF(0, y, width * columns[i], 17), Qt::AlignRight | Qt::AlignVCenter, words);
         };
+        const auto by_clock = [&](const ResultField& f) {
+            return f.quantity == Quantity::Duration && u.unit(f.quantity).symbol == "min";
+        };
         p.setOpacity(document_.dimmed() ? 0.45 : 1);
         p.setFont(lettering(8));
         p.setPen(t.quiet);
         double y = 0;
         for (std::size_t i = 0; i < fields.size(); ++i) {
             cell(i, y, text(fields[i]->head));
-            cell(i, y + 12, text(u.unit(fields[i]->quantity).symbol));
+            cell(i, y + 12, by_clock(*fields[i]) ? "h:min" : text(u.unit(fields[i]->quantity).symbol));
             const double from = i ? columns[i - 1] : 0.3;
             places.push_back({QRectF(width * from, y, width * (columns[i] - from), 28), text(fields[i]->help), {}});
         }
@@ -164,8 +177,11 @@ void Card::add_runoff(std::uint64_t id) {
             p.setFont(lettering(8.5, e->id == document_.event().value));
             p.setPen(t.ink);
             p.drawText(QRectF(0, y, width * 0.32, 17), Qt::AlignLeft | Qt::AlignVCenter, text(e->name));
-            for (std::size_t i = 0; i < fields.size(); ++i)
-                cell(i, y, text(u.number(result_at(*r, *fields[i], {Kind::Catchment, id}), fields[i]->quantity)));
+            for (std::size_t i = 0; i < fields.size(); ++i) {
+                const double value = result_at(*r, *fields[i], {Kind::Catchment, id});
+                cell(i, y,
+                     by_clock(*fields[i]) && value >= 0 ? clock(value) : text(u.number(value, fields[i]->quantity)));
+            }
             y += 17;
         }
         return y + 4;
@@ -183,22 +199,24 @@ class RainChart {
         const double most = *std::max_element(s.rain.begin(), s.rain.end()),
                      peak = *std::max_element(s.flow.begin(), s.flow.end());
         // Where it matters: from the first rain worth seeing until the water has gone by.
-        while (first_ + 1 < s.rain.size() && s.rain[first_] < 0.03 * most && s.flow[first_] < 0.01 * peak) ++first_;
+        while (first_ + 1 < s.rain.size() && s.rain[first_] < 0.06 * most && s.flow[first_] < 0.04 * peak) ++first_;
         last_ = s.rain.size();
-        while (last_ > first_ + 1 && s.rain[last_ - 1] < 0.03 * most && s.flow[last_ - 1] < 0.01 * peak) --last_;
+        while (last_ > first_ + 1 && s.rain[last_ - 1] < 0.06 * most && s.flow[last_ - 1] < 0.04 * peak) --last_;
     }
     double paint(QPainter& p, double width, std::vector<Canvas::Place>& places) {
         const Theme& t = theme();
         const QRectF area(0, 16, width, height);
+        QColor lost = t.ground;
+        lost.setAlpha(130);
         const std::size_t shown = last_ - first_, columns = std::min<std::size_t>(shown, 64);
         double most = 1e-12, peak = 1e-12;
         std::vector<Column> list;
         for (std::size_t c = 0; c < columns; ++c) {
             const std::size_t a = first_ + shown * c / columns, b = first_ + shown * (c + 1) / columns;
             Column column{static_cast<double>(b) * s_.step, 0, 0, 0};
-            for (std::size_t k = a; k < b; ++k) {
-                column.rain += s_.rain[k] / s_.step / static_cast<double>(b - a);
-                column.runs += s_.runoff[k] / s_.step / static_cast<double>(b - a);
+            for (std::size_t k = a; k < b; ++k) {  // the heaviest of it
+                if (s_.rain[k] / s_.step >= column.rain)
+                    column.rain = s_.rain[k] / s_.step, column.runs = s_.runoff[k] / s_.step;
                 column.flow = std::max(column.flow, s_.flow[k]);
             }
             most = std::max(most, column.rain);
@@ -211,11 +229,11 @@ class RainChart {
             const Column& q = list[c];
             const double x = area.left() + step * static_cast<double>(c), fell = top * q.rain / most,
                          runs = top * q.runs / most;
-            p.fillRect(QRectF(x, area.top(), std::max(1.0, step - 0.6), fell), t.hairline);
+            p.fillRect(QRectF(x, area.top(), std::max(1.0, step - 0.6), fell), lost);
             p.fillRect(QRectF(x, area.top(), std::max(1.0, step - 0.6), runs), t.water_body);
             flow << QPointF(x + step / 2, area.bottom() - 0.5 * area.height() * q.flow / peak);
             places.push_back({QRectF(x, area.top(), step, area.height()),
-                              QString("until %1: rain %2, lost %3, runs off %4; flow %5")
+                              QString("until %1: rain up to %2, of it lost %3, runs off %4; flow up to %5")
                                   .arg(clock(q.until), rate(q.rain), rate(std::max(0.0, q.rain - q.runs)), rate(q.runs),
                                        text(u_.text(q.flow, Quantity::Flow))),
                               {}});
@@ -239,7 +257,7 @@ class RainChart {
         const double below = area.bottom() + 2;
         p.drawText(QRectF(0, below, width, 14), Qt::AlignLeft, clock(static_cast<double>(first_) * s_.step));
         p.drawText(QRectF(0, below, width, 14), Qt::AlignRight, clock(static_cast<double>(last_) * s_.step));
-        p.fillRect(QRectF(width / 2 - 62, below + 3, 8, 8), t.hairline);
+        p.fillRect(QRectF(width / 2 - 62, below + 3, 8, 8), lost);
         p.drawText(QRectF(width / 2 - 51, below, 40, 14), Qt::AlignLeft, "lost");
         p.fillRect(QRectF(width / 2 - 14, below + 3, 8, 8), t.water_body);
         p.drawText(QRectF(width / 2 - 3, below, 60, 14), Qt::AlignLeft, "runs off");
@@ -251,10 +269,6 @@ class RainChart {
     struct Column {
         double until, rain, runs, flow;
     };
-    static QString clock(double seconds) {
-        const long minutes = std::lround(seconds / 60);
-        return QString("%1:%2").arg(minutes / 60).arg(minutes % 60, 2, 10, QChar('0'));
-    }
     [[nodiscard]] QString rate(double v) const { return text(u_.text(v, Quantity::Intensity)); }
     const CatchmentSeries& s_;
     const UnitSet& u_;
