@@ -1,15 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/analysis/solver.h"
 
-#include <tbb/parallel_for.h>
-
-#include <atomic>
 #include <ctime>
 #include <span>
 
 #include "core/analysis/block.h"
 #include "core/analysis/flow_update.h"
 #include "core/analysis/hydrograph.h"
+#include "core/analysis/parallel.h"
 #include "core/analysis/street_flow.h"
 #include "core/base/contract.h"
 
@@ -168,17 +166,10 @@ Results Solver::solve(const Project& project, std::uint64_t revision, EventId fi
         results[lead] = solve_event(network, rains[lead], revision, same, streets, stop);
         if (publish && !stop.stop_requested()) publish(results[lead]);
     }
-    // The library orders the loop after what comes before and before what follows; the counter says so to checkers of
-    // threads, which do not look into it.
-    std::atomic<std::size_t> ended = 0;
-    ended.store(0, std::memory_order_release);
-    tbb::parallel_for(std::size_t{0}, rains.size(), [&](std::size_t i) {
-        (void)ended.load(std::memory_order_acquire);
+    in_parallel(rains.size(), [&](std::size_t i) {
         if (i != lead && !stop.stop_requested())
             results[i] = solve_event(network, rains[i], revision, same, streets, stop);
-        ended.fetch_add(1, std::memory_order_acq_rel);
     });
-    (void)ended.load(std::memory_order_acquire);
     if (stop.stop_requested()) return {};
     if (publish)
         for (std::size_t i = 0; i < rains.size(); ++i)

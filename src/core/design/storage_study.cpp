@@ -1,14 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/design/storage_study.h"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <map>
 #include <utility>
 
 #include "core/analysis/grade_line.h"
+#include "core/analysis/parallel.h"
 #include "core/analysis/result_fields.h"
 #include "core/analysis/solver.h"
 #include "core/base/contract.h"
@@ -31,7 +30,7 @@ std::vector<SiteHydrographs> hydrographs_at(const Project& project, StructureId 
     if (!net.through_time || node == no_node) return list;
     const auto events = events_in_order(project);
     list.resize(events.size());
-    tbb::parallel_for(std::size_t{0}, events.size(), [&](std::size_t i) {
+    in_parallel(events.size(), [&](std::size_t i) {
         if (stop.stop_requested()) return;
         EventResult r;
         static_cast<Summaries&>(r) = Summaries(net);

@@ -3,12 +3,11 @@
 #include "core/review/policy.h"
 #include "core/review/rules.h"
 
-#include <tbb/parallel_for.h>
-
 #include <algorithm>
 #include <cmath>
 #include <iterator>
 
+#include "core/analysis/parallel.h"
 #include "core/analysis/rational.h"
 
 namespace culvert {
@@ -236,7 +235,7 @@ ReviewedRange review_all(const RangeReviewer& reviewer, std::size_t links, std::
     constexpr std::size_t together = 2048;
     const std::size_t of_links = (links + together - 1) / together, of_nodes = (nodes + together - 1) / together;
     std::vector<ReviewedRange> parts(of_links + of_nodes);
-    tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t p) {
+    in_parallel(parts.size(), [&](std::size_t p) {
         const std::size_t at = p < of_links ? p : p - of_links, begin = at * together;
         nth(parts, p) = p < of_links ? reviewer.links(begin, std::min(begin + together, links))
                                      : reviewer.nodes(begin, std::min(begin + together, nodes));
