@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
-#include <QElapsedTimer>
 #include <QtTest>
 #include <cmath>
+#include <ctime>
 #include <functional>
 #include <random>
 #include <set>
@@ -200,14 +200,15 @@ class TestProposeNetwork : public QObject {
     }
     void two_hundred_inlets_in_time() {
         const Project p = town(12, 200, 5);
-        QElapsedTimer clock;
-        clock.start();
+        // Of the processor, so that a busy machine does not count; the search runs on one thread.
+        const std::clock_t begin = std::clock();
         const NetworkProposal n = propose_network(p, {}, {});
-        qInfo("200 inlets, 24 streets: %lld ms, %zu pipes, %zu manholes, %.0f %% of the tree of shortest ways",
-              clock.elapsed(), n.pipes, n.manholes, 100 * n.cost / n.cost_first);
+        const long ms = static_cast<long>(1000.0 * static_cast<double>(std::clock() - begin) / CLOCKS_PER_SEC);
+        qInfo("200 inlets, 24 streets: %ld ms, %zu pipes, %zu manholes, %.0f %% of the tree of shortest ways", ms,
+              n.pipes, n.manholes, 100 * n.cost / n.cost_first);
         QVERIFY(n.error.empty());
-#if !defined(CULVERT_CONTRACTS)           // sanitizers take their time
-        QVERIFY(clock.elapsed() < 9000);  // 3 s asked of a quiet machine
+#if !defined(CULVERT_CONTRACTS)  // sanitizers take their time
+        QVERIFY(ms < 9000);      // 3 s asked of a quiet machine
 #endif
     }
 };
