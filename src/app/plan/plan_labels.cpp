@@ -128,7 +128,8 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
     }
     keep_best(structures, roomy ? most_structure_labels : few);
     const auto r = document_.result();
-    for (const auto& [rank, i] : structures) {
+    for (const auto& [rank, place] : structures) {
+        const std::size_t i = place;
         const PlanStructure& s = scene_.structures()[i];
         QString name = text(s.name);
         if (name.size() > 24) name = name.left(23) + "…";

@@ -102,8 +102,9 @@ void SpaceView::gather() {
             }
         for (int j = 0; j < along; ++j)
             for (int i = 0; i < across; ++i) {
-                const auto at = static_cast<std::size_t>(j * (across + 1) + i),
-                           above = at + static_cast<std::size_t>(across + 1);
+                const std::size_t row = static_cast<std::size_t>(across) + 1,
+                                  at = static_cast<std::size_t>(j) * row + static_cast<std::size_t>(i),
+                                  above = at + row;
                 const std::array<Place, 4> corners{net[at], net[at + 1], net[above + 1], net[above]};
                 if (std::any_of(corners.begin(), corners.end(), [](const Place& q) { return !std::isfinite(q.z); }))
                     continue;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "app/profile/profile_view.h"
 
+#include <QMenu>
 #include <QMouseEvent>
 #include <cmath>
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 // The main menu beside the project's name, and what can be done to an element, from any view. Both hold actions that
 // are declared elsewhere.
+#include <QApplication>
 #include <QFileInfo>
 #include <QMenu>
 
