@@ -227,7 +227,8 @@ class BlockSolver {
         }
         const Eigen::VectorXd d = j.partialPivLu().solve(r);
         if (!d.allFinite()) return false;
-        for (double t = 1; t > 0.02; t /= 2) {
+        for (int halved = 0; halved < 6; ++halved) {  // down to a thirty-second of the step
+            const double t = std::ldexp(1.0, -halved);
             for (Eigen::Index c = 0; c < n; ++c) {
                 const std::size_t k = active[static_cast<std::size_t>(c)];
                 double to = std::clamp(x_[k] + t * d(c), least(k), largest_);

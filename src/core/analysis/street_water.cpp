@@ -68,7 +68,10 @@ StreetWater::StreetWater(const Project& project, const EventResult& result, cons
         std::sort(row.begin(), row.end(), [](const Standing& a, const Standing& b) {
             return std::tie(a.station, a.inlet) < std::tie(b.station, b.inlet);
         });
-        const auto of_inlet = [&](std::size_t i) -> const StreetFlow& { return nth(result.streets, row[i].inlet); };
+        const std::vector<Standing>& standing = row;
+        const auto of_inlet = [&](std::size_t i) -> const StreetFlow& {
+            return nth(result.streets, standing[i].inlet);
+        };
         for (std::size_t at = 0; at < row.size(); ++at) {
             const StreetInlet& in = nth(net.inlets, row[at].inlet);
             const StreetFlow& f = of_inlet(at);
