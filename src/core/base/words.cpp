@@ -29,11 +29,9 @@ std::string plain_dashes(std::string_view text) {
     std::string out;
     for (std::size_t i = 0; i < text.size(); ++i) {
         // U+2010 to U+2015, and the minus U+2212
-        if (text.substr(i).starts_with("\xe2\x80") && i + 2 < text.size() && text[i + 2] >= '\x90' &&
-            text[i + 2] <= '\x95') {
-            out += '-';
-            i += 2;
-        } else if (text.substr(i).starts_with("\xe2\x88\x92")) {
+        const std::string_view rest = text.substr(i, 3);
+        const bool hyphen = rest.size() == 3 && rest.starts_with("\xe2\x80") && rest[2] >= '\x90' && rest[2] <= '\x95';
+        if (hyphen || rest == "\xe2\x88\x92") {
             out += '-';
             i += 2;
         } else out += text[i];
