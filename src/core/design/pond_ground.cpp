@@ -17,7 +17,8 @@ struct Grid {
     double x = 0, y = 0, cell = 1;
     int columns = 0, rows = 0;
     [[nodiscard]] Point at(int i) const {
-        return {x + (i % columns + 0.5) * cell, y + (static_cast<double>(i / columns) + 0.5) * cell};
+        const int row = i / columns;
+        return {x + (i % columns + 0.5) * cell, y + (row + 0.5) * cell};
     }
     [[nodiscard]] int count() const { return columns * rows; }
 };
