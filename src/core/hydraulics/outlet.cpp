@@ -86,9 +86,9 @@ class CircleTable {
                std::sqrt(2 * gravity);
     }
     static double read(const std::array<double, count + 1>& list, double x) {
-        const int i = std::clamp(static_cast<int>(x), 1, count - 2);
-        const double t = x - i, a = list[static_cast<std::size_t>(i - 1)], b = list[static_cast<std::size_t>(i)],
-                     c = list[static_cast<std::size_t>(i + 1)], d = list[static_cast<std::size_t>(i + 2)];
+        const int before = std::clamp(static_cast<int>(x), 1, count - 2);
+        const auto i = static_cast<std::size_t>(before);
+        const double t = x - before, a = list[i - 1], b = list[i], c = list[i + 1], d = list[i + 2];
         return std::max(0.0, -t * (t - 1) * (t - 2) / 6 * a + (t + 1) * (t - 1) * (t - 2) / 2 * b -
                                  (t + 1) * t * (t - 2) / 2 * c + (t + 1) * t * (t - 1) / 6 * d);
     }
