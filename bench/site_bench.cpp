@@ -181,15 +181,15 @@ void bench_workbench(double reference) {
             view->render_frame(p);
         });
     };
-    const auto plan = [&](const char* what) {
+    const auto frames_of = [&](const char* what) {
         settle();
         std::printf("plan, 50,000 pipes %s: all in view %.0f ms a frame, at x8 %.0f ms, at x40 with labels %.0f ms\n",
                     what, frames(1), frames(8), frames(40));
     };
     document.set_project(testing::sized_project(50000, 1));
-    plan("in districts");
+    frames_of("in districts");
     document.set_project(testing::random_project({.pipes = 50000, .seed = 7, .events = 1, .awkward = false}));
-    plan("that cross each other");
+    frames_of("that cross each other");
 
     std::vector<double> commits;
     for (int i = 0; i < 9; ++i) {
