@@ -144,8 +144,11 @@ void bench_workbench(double reference) {
         ledger.table()->grab();
     });
     LedgerModel& m = *ledger.model();
-    const double by_number = best_of(3, [&] { m.sort(m.column_of("invert_from"), Qt::DescendingOrder); });
-    const double by_name = best_of(3, [&] { m.sort(0, Qt::AscendingOrder); });
+    // Asked for the order it has, the table does nothing: each time the other one.
+    bool down = false;
+    const auto other = [&] { return (down = !down) ? Qt::DescendingOrder : Qt::AscendingOrder; };
+    const double by_number = best_of(4, [&] { m.sort(m.column_of("invert_from"), other()); });
+    const double by_name = best_of(4, [&] { m.sort(0, other()); });
     const double words = best_of(3, [&] { m.set_filter("S12", LedgerModel::Show::All); });
     const double compared = best_of(3, [&] { m.set_filter("size > 400", LedgerModel::Show::All); });
     m.set_filter({}, LedgerModel::Show::All);
