@@ -7,6 +7,7 @@
 
 #include "core/analysis/result_fields.h"
 #include "core/analysis/way_flows.h"
+#include "core/base/clock.h"
 #include "core/base/contract.h"
 #include "core/base/numbers.h"
 #include "core/detention/pond_routing.h"
@@ -33,11 +34,11 @@ class Columns {
     /// A time after the rain began, or how long a pond stands: hours and minutes where minutes are shown.
     void times(std::string head) {
         numbers(std::move(head), Q::Duration);
-        if (by_clock()) t_.units.back() = "h:min";
+        if (by_clock(u_)) t_.units.back() = "h:min";
     }
     void put_time(double seconds) {
         put(seconds, Q::Duration);
-        if (by_clock() && seconds >= 0 && seconds < 1e9) t_.rows.back().back() = clock_text(seconds);
+        if (by_clock(u_) && seconds >= 0 && seconds < 1e9) t_.rows.back().back() = clock_text(seconds);
     }
     void row() {
         t_.rows.emplace_back();
@@ -54,15 +55,20 @@ class Columns {
     TextTable take() { return std::move(t_); }
 
   private:
-    [[nodiscard]] bool by_clock() const { return u_.unit(Q::Duration).symbol == "min"; }
-    static std::string clock_text(double seconds) {
-        const long whole = std::lround(seconds), minutes = whole / 60, s = whole % 60;
-        const auto two = [](long v) { return (v < 10 ? ":0" : ":") + std::to_string(v); };
-        return std::to_string(minutes / 60) + two(minutes % 60) + (s ? two(s) : std::string());
-    }
     const UnitSet& u_;
     TextTable t_;
 };
+/// Computing steps that stand together in a row of output.
+std::size_t steps_of_output(const Project& project, double step) {
+    const double interval = usable(project.settings(), &Settings::output_interval, step);
+    return static_cast<std::size_t>(std::max(1.0, std::round(interval / std::max(step, 1e-9))));
+}
+/// Mean of the steps from one up to another; none where the series has ended.
+double mean_of(const std::vector<double>& v, std::size_t from, std::size_t to) {
+    double sum = 0;
+    for (std::size_t k = from; k < to; ++k) sum += k < v.size() ? v[k] : 0;
+    return sum / static_cast<double>(to - from);
+}
 std::string event_name(const Project& p, EventId id) {
     const RainEvent* e = p.events.find(id.value);
     return e ? e->name : "?";
@@ -86,9 +92,7 @@ TextTable hydrograph_table(const Project& project, const SiteHydrographs& h) {
         kinds.push_back(s.key == "rain" ? Q::Intensity : s.key == "level" ? Q::Level : Q::Flow);
         c.numbers(s.key, kinds.back());
     }
-    const Settings& set = project.settings();
-    const std::size_t by = static_cast<std::size_t>(
-        std::max(1.0, std::round(usable(set, &Settings::output_interval, h.step) / std::max(h.step, 1e-9))));
+    const std::size_t by = steps_of_output(project, h.step);
     for (std::size_t i = 0; i < count; i += by) {
         const std::size_t end = std::min(i + by, count);
         c.row();
@@ -99,9 +103,7 @@ TextTable hydrograph_table(const Project& project, const SiteHydrographs& h) {
                 c.put(end <= v.size() ? v[end - 1] : not_given, Q::Level);
                 continue;
             }
-            double sum = 0;
-            for (std::size_t j = i; j < end; ++j) sum += j < v.size() ? v[j] : 0;
-            c.put(sum / static_cast<double>(end - i), kinds[k]);
+            c.put(mean_of(v, i, end), kinds[k]);
         }
     }
     return c.take();
@@ -113,19 +115,13 @@ TextTable catchment_series_table(const Project& project, const CatchmentSeries& 
     c.times("time");
     for (const char* head : {"rain", "lost", "runs off"}) c.numbers(head, Q::Intensity);
     c.numbers("flow", Q::Flow);
-    const double interval = usable(project.settings(), &Settings::output_interval, s.step);
-    const std::size_t by = static_cast<std::size_t>(std::max(1.0, std::round(interval / s.step)));
+    const std::size_t by = steps_of_output(project, s.step);
     for (std::size_t i = 0; i < s.flow.size(); i += by) {
         const std::size_t end = std::min(i + by, s.flow.size());
-        const auto mean = [&](const std::vector<double>& v) {
-            double sum = 0;
-            for (std::size_t k = i; k < end; ++k) sum += v[k];
-            return sum / static_cast<double>(end - i);
-        };
         c.row();
         c.put_time(static_cast<double>(end) * s.step);
-        for (const auto* list : {&s.rain, &s.lost, &s.runoff}) c.put(mean(*list) / s.step, Q::Intensity);
-        c.put(mean(s.flow), Q::Flow);
+        for (const auto* list : {&s.rain, &s.lost, &s.runoff}) c.put(mean_of(*list, i, end) / s.step, Q::Intensity);
+        c.put(mean_of(s.flow, i, end), Q::Flow);
     }
     return c.take();
 }

@@ -12,6 +12,7 @@
 #include "app/kit/theme.h"
 #include "core/analysis/catchment_series.h"
 #include "core/analysis/result_fields.h"
+#include "core/base/clock.h"
 #include "core/design/cover_cut.h"
 #include "core/geometry/line.h"
 #include "core/hydrology/land_covers.h"
@@ -133,16 +134,6 @@ void Card::cover_card(std::uint64_t id) {
     add_ground_losses(Kind::LandCover, id);
 }
 
-namespace {
-
-/// A time after the rain began.
-QString clock(double seconds) {
-    const long minutes = std::lround(seconds / 60);
-    return QString("%1:%2").arg(minutes / 60).arg(minutes % 60, 2, 10, QChar('0'));
-}
-
-}  // namespace
-
 /// What it makes of the rain in each event, where the project is computed through time.
 void Card::add_runoff(std::uint64_t id) {
     if (document_.project().settings().runoff_by == RunoffBy::Rational) return;
@@ -157,16 +148,14 @@ void Card::add_runoff(std::uint64_t id) {
         const auto cell = [&](std::size_t i, double y, const QString& words) {
             p.drawText(QRectF(0, y, width * columns[i], 17), Qt::AlignRight | Qt::AlignVCenter, words);
         };
-        const auto by_clock = [&](const ResultField& f) {
-            return f.quantity == Quantity::Duration && u.unit(f.quantity).symbol == "min";
-        };
+        const auto is_time = [&](const ResultField& f) { return f.quantity == Quantity::Duration && by_clock(u); };
         p.setOpacity(document_.dimmed() ? 0.45 : 1);
         p.setFont(lettering(8));
         p.setPen(t.quiet);
         double y = 0;
         for (std::size_t i = 0; i < fields.size(); ++i) {
             cell(i, y, text(fields[i]->head));
-            cell(i, y + 12, by_clock(*fields[i]) ? "h:min" : text(u.unit(fields[i]->quantity).symbol));
+            cell(i, y + 12, is_time(*fields[i]) ? "h:min" : text(u.unit(fields[i]->quantity).symbol));
             const double from = i ? columns[i - 1] : 0.3;
             places.push_back({QRectF(width * from, y, width * (columns[i] - from), 28), text(fields[i]->help), {}});
         }
@@ -180,7 +169,8 @@ void Card::add_runoff(std::uint64_t id) {
             for (std::size_t i = 0; i < fields.size(); ++i) {
                 const double value = result_at(*r, *fields[i], {Kind::Catchment, id});
                 cell(i, y,
-                     by_clock(*fields[i]) && value >= 0 ? clock(value) : text(u.number(value, fields[i]->quantity)));
+                     is_time(*fields[i]) && value >= 0 ? text(minutes_text(value))
+                                                       : text(u.number(value, fields[i]->quantity)));
             }
             y += 17;
         }
@@ -234,8 +224,8 @@ class RainChart {
             flow << QPointF(x + step / 2, area.bottom() - 0.5 * area.height() * q.flow / peak);
             places.push_back({QRectF(x, area.top(), step, area.height()),
                               QString("until %1: rain up to %2, of it lost %3, runs off %4; flow up to %5")
-                                  .arg(clock(q.until), rate(q.rain), rate(std::max(0.0, q.rain - q.runs)), rate(q.runs),
-                                       text(u_.text(q.flow, Quantity::Flow))),
+                                  .arg(text(minutes_text(q.until)), rate(q.rain), rate(std::max(0.0, q.rain - q.runs)),
+                                       rate(q.runs), text(u_.text(q.flow, Quantity::Flow))),
                               {}});
         }
         flow << area.bottomRight();
@@ -255,8 +245,10 @@ class RainChart {
         p.drawText(QRectF(0, 0, width, 14), Qt::AlignLeft, "rain up to " + rate(most));
         p.drawText(QRectF(0, 0, width, 14), Qt::AlignRight, "flow up to " + text(u_.text(peak, Quantity::Flow)));
         const double below = area.bottom() + 2;
-        p.drawText(QRectF(0, below, width, 14), Qt::AlignLeft, clock(static_cast<double>(first_) * s_.step));
-        p.drawText(QRectF(0, below, width, 14), Qt::AlignRight, clock(static_cast<double>(last_) * s_.step));
+        p.drawText(QRectF(0, below, width, 14), Qt::AlignLeft,
+                   text(minutes_text(static_cast<double>(first_) * s_.step)));
+        p.drawText(QRectF(0, below, width, 14), Qt::AlignRight,
+                   text(minutes_text(static_cast<double>(last_) * s_.step)));
         p.fillRect(QRectF(width / 2 - 62, below + 3, 8, 8), lost);
         p.drawText(QRectF(width / 2 - 51, below, 40, 14), Qt::AlignLeft, "lost");
         p.fillRect(QRectF(width / 2 - 14, below + 3, 8, 8), t.water_body);

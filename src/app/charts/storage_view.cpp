@@ -17,14 +17,12 @@
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "core/analysis/result_fields.h"
+#include "core/base/clock.h"
 #include "report/storage_tables.h"
 
 namespace culvert::app {
 
-QString clock_text(double seconds) {
-    const long minutes = std::lround(seconds / 60);
-    return QString("%1:%2").arg(minutes / 60).arg(minutes % 60, 2, 10, QChar('0'));
-}
+QString clock_text(double seconds) { return text(minutes_text(seconds)); }
 
 StorageView::StorageView(Document& document, QWidget* parent) : QWidget(parent), document_(document) {
     setMouseTracking(true);

@@ -14,7 +14,14 @@ constexpr int advise_after_ms = 120;
 constexpr std::size_t most_unasked = 40, unasked_up_to = 12'000;
 
 /// A fault of the data as the findings name it.
-FindingKey key_of(const Fault& fault) { return {Rule::Data, fault.element, EventId(), fault.title + fault.field}; }
+FindingKey key_of(const Fault& fault) {
+    Finding f;
+    f.check.rule = Rule::Data;
+    f.element = fault.element;
+    f.title = fault.title;
+    f.field = fault.field;
+    return f.key();
+}
 
 }  // namespace
 

@@ -238,7 +238,7 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
                                        QPointF(-size.width() / 2, 8)})
                 if (const QRectF box(at + off, size); room.free(box) && lines.free(box)) {
                     note(depth, box);
-                    write(box, 0, plain_font, metrics, depth, t.water);
+                    write(box, 0, plain_font, metrics, depth, low.filled ? t.water : t.quiet);
                     ++said;
                     break;
                 }

@@ -20,12 +20,12 @@ double top(const EventResult& r, At i) { return height(link(r, i).section); }
 const NodeFlow& start(const EventResult& r, At i) {
     return nth(r.nodes, flow(r, i).against ? link(r, i).to : link(r, i).from).flow;
 }
-/// Water on the street at a node's inlet; null where it has none.
 /// A number of what may not be there.
 template <class T>
 double member(const T* of, double T::*number) {
     return of ? of->*number : not_given;
 }
+/// Water on the street at a node's inlet; null where it has none.
 const StreetFlow* street(const EventResult& r, At i) {
     return node(r, i).inlet == no_inlet ? nullptr : &nth(r.streets, node(r, i).inlet);
 }

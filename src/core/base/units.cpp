@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/base/units.h"
 
+#include "core/base/clock.h"
+
 #include <charconv>
 #include <cmath>
 
@@ -124,10 +126,8 @@ std::string UnitSet::number(double si, Quantity quantity) const {
 std::string UnitSet::text(double si, Quantity quantity) const {
     const Unit& u = unit(quantity);
     // Six hours and more of storms and ponds, where minutes are shown: "12:06 h" is read at once, "726.00 min" is not.
-    if (quantity == Quantity::Duration && u.factor == 60 && si >= 6 * 3600.0 && si < 1e9) {
-        const auto minutes = static_cast<long>(std::lround(si / 60)), rest = minutes % 60;
-        return std::to_string(minutes / 60) + (rest < 10 ? ":0" : ":") + std::to_string(rest) + " h";
-    }
+    if (quantity == Quantity::Duration && by_clock(*this) && si >= 6 * 3600.0 && si < 1e9)
+        return minutes_text(si) + " h";
     std::string t = number(si, quantity);
     if (!u.symbol.empty() && std::isfinite(si)) t += " " + std::string(u.symbol);
     return t;
