@@ -10,7 +10,6 @@
 #include "core/analysis/reach_routing.h"
 #include "core/analysis/result_fields.h"
 #include "core/analysis/solver.h"
-#include "core/analysis/street_flow.h"
 #include "core/design/storage_study.h"
 #include "core/hydrology/unit_hydrograph.h"
 #include "core/review/review.h"
@@ -220,49 +219,6 @@ class TestHydrograph : public QObject {
             }
         }
         QVERIFY(passed > 0);
-    }
-    void an_inlet_takes_what_it_takes_at_each_moment() {
-        // Each step by the inlet's own equations, in place of the points between which the curve is straight.
-        Project p = street();
-        p.settings_rows.change(settings_id)->runoff_by = RunoffBy::ModifiedRational;
-        p.settings_rows.change(settings_id)->after_rain = 7200;
-        const Network net = compile(p);
-        const StreetConstants k = street_constants(net.edition);
-        int moments = 0, unlike = 0;
-        for (const RainEvent* e : events_in_order(p)) {
-            EventResult r;
-            static_cast<Summaries&>(r) = Summaries(net);
-            set_tails(net, {e->id}, r);
-            AskedSeries asked;
-            for (const StreetInlet& in : net.inlets) asked.nodes.push_back(in.node);
-            const auto all = solve_through_time(net, rain_of(*e), r, asked);
-            for (std::size_t i = 0; i < net.inlets.size(); ++i) {
-                const StreetInlet& in = net.inlets[i];
-                const bool first = std::none_of(net.inlets.begin(), net.inlets.end(),
-                                                [&](const StreetInlet& o) { return o.to == in.node; });
-                if (!first || net.nodes[static_cast<std::size_t>(in.node)].inflows > 0) continue;
-                const Series *runoff = nullptr, *inflow = nullptr;
-                for (const Series& s : all) {
-                    if (s.element.id != net.nodes[static_cast<std::size_t>(in.node)].structure.value) continue;
-                    if (s.key == "runoff") runoff = &s;
-                    if (s.key == "inflow") inflow = &s;
-                }
-                QVERIFY(runoff && inflow);
-                const double largest = r.streets[i].flow,
-                             known = net.nodes[static_cast<std::size_t>(in.node)].known_flow;
-                for (std::size_t t = 0; t < runoff->values.size(); ++t) {
-                    StreetFlow street;
-                    const double q = runoff->values[t] + known;
-                    const double takes = in.end == PathEnd::Nowhere ? q : q > 0 ? taken_by(in, q, k, street) : 0;
-                    QVERIFY2(std::abs(inflow->values[t] - takes) < 1.1e-3 * largest,
-                             qPrintable(QString("%1 of %2: %3").arg(inflow->values[t]).arg(q).arg(takes)));
-                    ++moments;
-                    unlike += std::abs(takes - q * r.streets[i].efficiency) > 0.02 * largest;
-                }
-            }
-        }
-        QVERIFY(moments > 100);
-        QVERIFY2(unlike > 10, "a share that held for the largest flow would be seen");
     }
     /// One catchment alone: every step adds up, and its flow is what the network's solve has there.
     void a_catchment_through_its_storm() {

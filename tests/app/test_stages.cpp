@@ -169,6 +169,25 @@ class TestStages : public QObject {
         QVERIFY(f.window.plan()->isVisible() && f.window.card()->isVisible() && f.window.drawer()->isVisible());
         QTRY_COMPARE(f.window.middle()->sizes(), before);
     }
+    /// In every stage of the demo, also at the size at which low points lie among the structures.
+    void depths_of_low_points_lie_over_no_name() {
+        Fixture f;
+        f.open_demo();
+        QTRY_VERIFY_WITH_TIMEOUT(f.document.site().top(), 20000);
+        int depths = 0;
+        for (const StageSpec& spec : stages()) {
+            f.stage(qPrintable(QString(spec.name).toLower()));
+            QTest::qWait(50);
+            for (const double zoom : {0.45, 1.0, 1.6}) {
+                f.window.plan()->zoom_to_all();
+                f.window.plan()->zoom_at({f.window.plan()->width() / 2.0, f.window.plan()->height() / 2.0}, zoom);
+                f.window.plan()->grab();
+                overlap_free(f.window.plan()->labels());
+                for (const QString& words : f.plan_labels()) depths += words.startsWith("0.") && words.endsWith(" m");
+            }
+        }
+        QVERIFY2(depths > 5, qPrintable(QString::number(depths)));
+    }
     void at_two_thousand_pipes_marks_shrink_and_nothing_lies_on_anything() {
         Fixture f;
         f.document.set_project(testing::random_project({.pipes = 2000, .seed = 3, .events = 2}));

@@ -19,11 +19,6 @@ class Routing {
         flows_.resize(w_);
         met_ = std::any_of(in.below.begin(), in.below.end(), [](const auto& list) { return !list.empty(); });
         pumps_ = std::any_of(in.ways.begin(), in.ways.end(), [](const WayOut& w) { return w.pump; });
-        for (std::size_t m = 0; m < w_; ++m)
-            if (in.ways[m].behind < 0 &&
-                (lowest_ < 0 ||
-                 lowest_way(in.ways.subspan(m, 1)) < lowest_way(in.ways.subspan(static_cast<std::size_t>(lowest_), 1))))
-                lowest_ = static_cast<int>(m);
     }
 
     /// Parts of steps are chosen on the way, by how the outflow changes; halved up to where it changes until its peak
@@ -178,9 +173,6 @@ class Routing {
                     r.ways[m * n_ + i] += sum > 0 ? mean / sum * ran * share / in_.step : 0;
                     r.way_peaks[m] = std::max(r.way_peaks[m], flows_[m].flow);
                 }
-                // Where no way runs at either end of the part, what left within it took the lowest one.
-                if (!(sum > 0) && lowest_ >= 0)
-                    r.ways[static_cast<std::size_t>(lowest_) * n_ + i] += ran * share / in_.step;
                 h = h2, v = v2, o = o2, loss = loss2;
                 before = flows_;
                 const double time = static_cast<double>(i) * in_.step + (k + 1) * dt;
@@ -215,7 +207,6 @@ class Routing {
     double slope_ = 0;            ///< of the outflow by the level, between the last two
     double area_ = 1;             ///< of the water, between the last two levels
     bool pumps_ = false, met_ = false;
-    int lowest_ = -1;  ///< way that begins lowest
 };
 
 }  // namespace
