@@ -126,14 +126,8 @@ void Card::add_storage(std::uint64_t id) {
         const UnitSet u = document_.units();
         const Project& now = document_.project();
         p.setOpacity(document_.dimmed() ? 0.45 : 1);
-        double y = 0;
-        p.setFont(lettering(8));
-        p.setPen(t.quiet);
         const double columns[] = {0.50, 0.66, 0.83, 1.0};
-        const char* heads[] = {"in", "out", "allowed", "level"};
-        for (int i = 0; i < 4; ++i)
-            p.drawText(QRectF(0, y, width * columns[i], 14), Qt::AlignRight | Qt::AlignVCenter, heads[i]);
-        y += 15;
+        double y = 15;  // below the heads
         for (const RainEvent* e : events_in_order(now)) {
             const auto r = document_.result({e->id});
             const int node = r ? r->network->node_of(StructureId{id}) : no_node;
@@ -178,6 +172,9 @@ void Card::add_storage(std::uint64_t id) {
         }
         p.setFont(lettering(8));
         p.setPen(t.quiet);
+        const char* heads[] = {"in", "out", "allowed", "level"};
+        for (int k = 0; k < 4; ++k)
+            p.drawText(QRectF(0, 0, width * columns[k], 14), Qt::AlignRight | Qt::AlignVCenter, heads[k]);
         p.drawText(QRectF(0, y, width, 14), Qt::AlignRight | Qt::AlignVCenter,
                    text(u.unit(Quantity::Flow).symbol) + ", " + text(u.unit(Quantity::Level).symbol));
         return y + 18;
