@@ -4,11 +4,14 @@
 #include <random>
 
 #include "core/hydraulics/barrel.h"
+#include "core/hydraulics/panel.h"
 #include "core/hydraulics/uniform_flow.h"
 
 using namespace culvert;
 
 namespace {
+
+bool close(double a, double b, double within) { return std::abs(a - b) <= within * std::max(1e-12, std::abs(b)); }
 
 /// Sf of slow flow, written here from its definition: Manning's friction; in a box above Qfull, whose lid is wetted,
 /// never less than min(Sf full, r S0).
@@ -65,6 +68,50 @@ double momentum_by_parts(const Barrel& b, double y) {  // the pressure part summ
 class TestBarrels : public QObject {
     Q_OBJECT
   private slots:
+    /// A panel holds polynomials of degree 6 exactly, whole and in part, whichever way it runs; of other functions it
+    /// says how far it may be off.
+    void a_panel_is_the_integral_of_its_function_everywhere() {
+        std::mt19937 random(3);
+        std::uniform_real_distribution<double> any(-1, 1), share(0.01, 0.99);
+        for (int t = 0; t < 2000; ++t) {
+            std::array<double, 7> c;
+            for (double& v : c) v = any(random);
+            c[0] = 8;  // positive over the panel, as a march forward is
+            const double from = any(random), to = from + (t % 2 ? 1 : -1) * share(random), sign = to > from ? 1 : -1;
+            const auto f = [&](double x) {
+                double sum = 0;
+                for (std::size_t i = 7; i-- > 0;) sum = sum * (x / 2) + c[i];
+                return sum * sign;
+            };
+            const auto integral = [&](double x) {
+                double sum = 0;
+                for (std::size_t i = 7; i-- > 0;) sum = sum * (x / 2) + c[i] / static_cast<double>(i + 1);
+                return sum * x * sign;
+            };
+            const Panel panel(f, from, to);
+            const double whole = integral(to) - integral(from), part = whole * share(random);
+            QVERIFY2(close(panel.total(), whole, 1e-12), qPrintable(QString::number(panel.total() - whole)));
+            const double off = integral(panel.where(part)) - integral(from) - part;
+            QVERIFY2(std::abs(off) < 1e-9 * whole,
+                     qPrintable(QString("%1 of %2, of %3, %4 %5").arg(off).arg(part).arg(whole).arg(from).arg(to)));
+            QCOMPARE(panel.where(0), panel.from());
+            QCOMPARE(panel.where(panel.total()), panel.to());
+            QVERIFY(std::abs(panel.from() - from) < 1e-15 && std::abs(panel.to() - to) < 1e-15);
+        }
+        int followed = 0;
+        for (int t = 0; t < 2000; ++t) {  // e^(k x): not a polynomial
+            const double k = 8 * any(random), from = any(random), to = from + share(random);
+            if (std::abs(k) < 0.1) continue;
+            const Panel panel([&](double x) { return std::exp(k * x); }, from, to);
+            const auto integral = [&](double x) { return (std::exp(k * x) - std::exp(k * from)) / k; };
+            const double part = integral(to) * share(random), off = std::abs(integral(panel.where(part)) - part);
+            QVERIFY2(off <= panel.inside() + 1e-13 * integral(to),
+                     qPrintable(QString("k %1: off %2, said %3").arg(k).arg(off).arg(panel.inside())));
+            QVERIFY(std::abs(panel.total() - integral(to)) <= panel.error() + 1e-13 * integral(to));
+            followed += panel.inside() < 1e-6 * panel.total();
+        }
+        QVERIFY(followed > 500);
+    }
     void steep_is_told_at_critical_depth() {
         // 1.07 Qfull on 3 %: both normal depths lie below critical depth, and the friction at critical depth is above
         // the slope: the pipe is controlled from its outlet.

@@ -198,7 +198,29 @@ PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, con
     return in;
 }
 
-void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
+/// Fast water from the upstream end, which ends in a jump.
+template <class Of>
+void end_in_jump(const Of& of, double flow, double arrived, const Jump& jump, LinkLevel& r) {
+    r.jump = jump.place;
+    if (r.jump <= 0) {
+        r.jump = 0;  // drowned to the entrance
+        r.fast_up = not_given;
+        return;
+    }
+    r.head_up = arrived;
+    r.bends = 0;
+    r.velocity_up = flow / wetted(of.section, arrived).area;
+    if (r.control != Control::Entrance) r.control = Control::Arriving;
+    if (r.jump >= of.length) {
+        r.head_down = jump.fast_depth_down;
+        r.velocity_down = flow / wetted(of.section, r.head_down).area;
+        r.full_length = 0;
+    } else {
+        r.full_length = std::min(r.full_length, of.length - r.jump);
+    }
+}
+
+void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r, bool jump_at_once) {
     node = {};
     r = {};
     if (in.flow <= dry_flow) {
@@ -219,11 +241,12 @@ void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
     r.steep = state.steep;
     r.critical = state.critical;
     bool entrance = false;
+    Jump jump{not_given, not_given};
     if (state.steep && r.free_end) {
         r.head_up = state.critical;
         entrance = true;
     } else {
-        const SubcriticalCurve curve = subcritical_curve(barrel, state, r.slow_down);
+        const SubcriticalCurve curve = subcritical_curve(barrel, state, r.slow_down, jump_at_once ? &jump : nullptr);
         r.head_up = curve.depth_up;
         r.full_length = curve.full_length;
         r.reach = curve.reach;
@@ -250,6 +273,7 @@ void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
     node.level = in.from_joint ? in.invert_up + r.head_up + r.bends : node.energy;
     hold_at_rim(in.hold_at_rim, in.rim, in.from_joint, r.velocity_up, node);
     r.jump = entrance ? -1 : 0;  // -1: fast water enters, its end is found on the way down
+    if (entrance && !std::isnan(jump.place)) end_in_jump(in, in.flow, state.critical, jump, r);
 }
 
 std::size_t solve_levels(const Network& network, const Component& part, Summaries& out, const EventResult* before) {
@@ -286,7 +310,7 @@ std::size_t solve_levels(const Network& network, const Component& part, Summarie
             }
         }
         computed += link.flow.flow > dry_flow;
-        solve_pipe(in, node, link.level);
+        solve_pipe(in, node, link.level, n.kind != StructureKind::Joint);
         raise_to_pond(network, i, out, node);
     }
     run_fast(network, part, out);
@@ -315,29 +339,13 @@ void run_fast(const Network& network, const Component& part, Summaries& out) {
                 jump = find_jump(barrel, state, arrived,
                                  {r.slow_down, reaches ? r.head_up : state.critical, r.reach, r.full_length, false});
             }
-            r.jump = jump.place;
-            if (r.jump <= 0) {
-                r.jump = 0;  // drowned to the entrance
-                r.fast_up = not_given;
-            } else {
-                r.head_up = arrived;
-                r.bends = 0;
-                r.velocity_up = barrel.flow / wetted(l.section, arrived).area;
-                if (r.control != Control::Entrance) r.control = Control::Arriving;
-                if (n.kind == StructureKind::Joint && l.main) {
-                    NodeLevel& node = nth(out.nodes, l.from).level;
-                    node.level = l.invert_up + r.head_up;
-                    node.energy = node.level + velocity_head(r.velocity_up) * (1 + n.loss);
-                    node.held = false;
-                    hold_at_rim(network.hold_at_rim, n.rim, true, r.velocity_up, node);
-                }
-                if (r.jump >= l.length) {
-                    r.head_down = jump.fast_depth_down;
-                    r.velocity_down = barrel.flow / wetted(l.section, r.head_down).area;
-                    r.full_length = 0;
-                } else {
-                    r.full_length = std::min(r.full_length, l.length - r.jump);
-                }
+            end_in_jump(l, barrel.flow, arrived, jump, r);
+            if (r.jump > 0 && n.kind == StructureKind::Joint && l.main) {
+                NodeLevel& node = nth(out.nodes, l.from).level;
+                node.level = l.invert_up + r.head_up;
+                node.energy = node.level + velocity_head(r.velocity_up) * (1 + n.loss);
+                node.held = false;
+                hold_at_rim(network.hold_at_rim, n.rim, true, r.velocity_up, node);
             }
         }
         // Fast to its end, and on through an inline joint that nothing else enters, if its energy suffices for fast

@@ -85,8 +85,8 @@ double rated_level(const TailRating& rating, double flow);
 void rate_tails(const Network& network, const Component& component, Summaries& out);
 
 /// Solves one pipe from its lower end: its slow curve, and the level in the structure it leaves. `link.jump` is -1
-/// where fast water enters: its end is found on the way down.
-void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& link);
+/// where fast water enters: its end is found on the way down, or at once where only its own entrance can send it.
+void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& link, bool jump_at_once = false);
 
 /// Fills the level part of a component that is a tree from its flow part. Allocates nothing.
 ///

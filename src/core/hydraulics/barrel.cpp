@@ -7,6 +7,7 @@
 #include <cmath>
 #include <limits>
 
+#include "core/hydraulics/panel.h"
 #include "core/hydraulics/uniform_flow.h"
 
 namespace culvert {
@@ -15,73 +16,30 @@ namespace {
 constexpr double none = std::numeric_limits<double>::quiet_NaN();
 constexpr double uniform_within = 1e-4;  ///< m; nearer than this to normal depth the flow counts as uniform
 
-/// Kronrod's 7 points with the 3 Gauss points among them (every second), on [-1, 1].
-constexpr std::array<double, 4> kronrod_at{0.960491268708020283423507092629080, 0.774596669241483377035853079956480,
-                                           0.434243749346802558002071502844628, 0};
-constexpr std::array<double, 4> kronrod_weight{0.104656226026467265193823857192073, 0.268488089868333440728569280666710,
-                                               0.401397414775962222905051818618432,
-                                               0.450916538658474142345110087045571};
-
-struct Quadrature {
-    double value, error;
-};
-template <class F>
-Quadrature kronrod(F f, double a, double b) {
-    const double middle = (a + b) / 2, half = (b - a) / 2;
-    const double centre = f(middle);
-    const double g = f(middle - half * kronrod_at[1]) + f(middle + half * kronrod_at[1]);
-    const double outer = f(middle - half * kronrod_at[0]) + f(middle + half * kronrod_at[0]);
-    const double inner = f(middle - half * kronrod_at[2]) + f(middle + half * kronrod_at[2]);
-    const double k7 =
-        kronrod_weight[0] * outer + kronrod_weight[1] * g + kronrod_weight[2] * inner + kronrod_weight[3] * centre;
-    const double g3 = 5.0 / 9 * g + 8.0 / 9 * centre;
-    return {k7 * half, std::abs((k7 - g3) * half)};
-}
-
-/// A curve as it was marched: knots with cubic pieces between them, for a search that asks for many depths. What is
-/// asked exactly is integrated from the knot before it, not from the end of the curve.
+/// A curve as it was marched, panel by panel: a search asks it for many depths and evaluates little anew.
 struct Trace {
-    static constexpr int most = 48;
-    std::array<double, most> u, x, rate;  ///< parameter, distance, dx/du
+    static constexpr int most = 40;
+    struct Piece {
+        double x;  ///< distance at its beginning
+        Panel panel;
+    };
+    std::array<Piece, most> pieces;
     int count = 0;
     bool logarithmic = false;  ///< the parameter is ln of what is left of the way to normal depth
     double normal = 0, gap = 0;
     /// Parameter of the shape for one of the trace.
     [[nodiscard]] double place(double at) const { return logarithmic ? normal + gap * std::exp(at) : at; }
-    [[nodiscard]] double end() const { return count ? nth(x, count - 1) : 0; }
-    void add(double at, double distance, double dx_du) {
-        if (count < most) {
-            nth(u, count) = at;
-            nth(x, count) = distance;
-            nth(rate, count) = dx_du;
-            ++count;
-        }
+    void add(double x, const Panel& panel) {
+        if (count < most) nth(pieces, count++) = {x, panel};
     }
-    /// Knot that ends the piece a distance lies in.
-    [[nodiscard]] int piece(double distance) const {
-        int i = 1;
-        while (i + 1 < count && nth(x, i) < distance) ++i;
-        return i;
+    /// The piece a distance lies in.
+    [[nodiscard]] const Piece& piece(double distance) const {
+        int i = 0;
+        while (i + 1 < count && nth(pieces, i + 1).x < distance) ++i;
+        return nth(pieces, i);
     }
-    [[nodiscard]] double parameter_at(double distance) const {
-        const int i = piece(distance);
-        const auto a = static_cast<std::size_t>(i - 1), b = static_cast<std::size_t>(i);
-        const double h = x[b] - x[a], du = u[b] - u[a];
-        if (!(h > 0)) return u[b];
-        // The distance is smooth in the parameter (its rate vanishes at the crown and at critical depth): a cubic,
-        // inverted.
-        const double target = std::clamp(distance - x[a], 0.0, h), m0 = rate[a] * du, m1 = rate[b] * du;
-        const double c2 = 3 * h - 2 * m0 - m1, c3 = m0 + m1 - 2 * h;
-        double low = 0, high = 1, t = target / h;
-        for (int k = 0; k < 12; ++k) {
-            const double error = t * (m0 + t * (c2 + t * c3)) - target;
-            (error > 0 ? high : low) = t;
-            double next = t - error / (m0 + t * (2 * c2 + 3 * t * c3));
-            if (!(next > low && next < high)) next = (low + high) / 2;
-            if (std::abs(next - t) < 1e-9) break;
-            t = next;
-        }
-        return u[a] + t * du;
+    [[nodiscard]] double end() const {
+        return count ? nth(pieces, count - 1).x + nth(pieces, count - 1).panel.total() : 0;
     }
 };
 
@@ -115,18 +73,21 @@ class March {
         return sign_ * (1 - froude2) / (slope_ - friction) * dy_ds;
     }
 
-    /// Depth at a distance along a curve that this march has traced: from the knot before it.
+    /// Depth at a distance along a curve that this march has traced, by its polynomials.
+    [[nodiscard]] double near(const Trace& trace, double distance) const {
+        const Trace::Piece& piece = trace.piece(distance);
+        return shape_.depth(trace.place(piece.panel.where(distance - piece.x)));
+    }
+    /// The same, integrated where a polynomial may be off by more than a tenth of a millimetre.
     [[nodiscard]] double along(const Trace& trace, double distance) const {
-        const int i = trace.piece(distance);
-        const double ua = nth(trace.u, i - 1), ub = nth(trace.u, i), total = nth(trace.x, i) - nth(trace.x, i - 1),
-                     target = distance - nth(trace.x, i - 1);
-        if (target <= 0 || !(total > 0)) return shape_.depth(trace.place(target <= 0 ? ua : ub));
-        if (target >= total) return shape_.depth(trace.place(ub));
+        const Trace::Piece& piece = trace.piece(distance);
+        const double target = distance - piece.x, guess = piece.panel.where(target);
+        if (piece.panel.inside() < 1e-4) return shape_.depth(trace.place(guess));
         const auto f = [this, &trace](double u) {
             const double s = trace.place(u);
             return trace.logarithmic ? rate(s) * (s - trace.normal) : rate(s);
         };
-        return shape_.depth(trace.place(within(f, ua, ub, total, target, nth(trace.rate, i - 1), nth(trace.rate, i))));
+        return shape_.depth(trace.place(within(f, piece.panel, target, guess)));
     }
 
     /// Towards a depth that is met at a finite distance. The curve bends over distances of the depth itself, however
@@ -135,7 +96,7 @@ class March {
         const auto f = [this](double u) { return rate(u); };
         const auto widest = [](double u) { return 0.75 * u; };
         return run(
-            f, s0, s1, trace_ ? (s1 - s0) / 6 : s1 - s0, length, [this](double u) { return shape_.depth(u); }, widest);
+            f, s0, s1, s1 - s0, length, [this](double u) { return shape_.depth(u); }, widest);
     }
 
     /// Towards normal depth, which is met at infinity: u = ln of what is left of the way in s.
@@ -152,13 +113,15 @@ class March {
             return rate(s) * (s - normal);
         };
         Marched m = run(
-            f, 0, -18, -2, length, [this, place](double u) { return shape_.depth(place(u)); },
+            f, 0, -18, -4, length, [this, place](double u) { return shape_.depth(place(u)); },
             [](double) { return 1e9; });
         m.distance = length;  // what is left at u = -18 is below rounding of any level
         return m;
     }
 
   private:
+    /// Share of the whole length by which a place on a curve may be off.
+    static constexpr double smooth_within = 2e-8;
     Trace* trace_;
 
     template <class F, class Depth, class Widest>
@@ -166,54 +129,50 @@ class March {
         double u = u0, x = 0;
         const double direction = u1 > u0 ? 1 : -1;
         if (u0 == u1 || length <= 0) return {depth(u0), 0};
-        if (trace_) trace_->add(u, 0, f(u));
         for (int panels = 0; panels < 400; ++panels) {
             double next =
                 u + std::copysign(std::min(std::abs(step), direction > 0 ? widest(u) : widest(u) / 1.75), step);
             if ((next - u1) * direction >= 0) next = u1;
-            const Quadrature q = kronrod(f, u, next);
-            const double scale = std::max(std::abs(q.value), 1e-4 * length);
-            if (q.error > 2e-3 * scale && std::abs(next - u) > 1e-7 * std::abs(u1 - u0)) {
+            const Panel panel(f, u, next);
+            const double scale = std::max(std::abs(panel.total()), 1e-4 * length);
+            if (panel.error() > 5e-4 * scale && std::abs(next - u) > 1e-7 * std::abs(u1 - u0)) {
                 step = (next - u) / 2;
                 continue;
             }
-            if (trace_) trace_->add(next, x + q.value, f(next));
-            if (x + q.value >= length) return {depth(within(f, u, next, q.value, length - x, f(u), f(next))), length};
-            x += q.value;
+            const bool smooth = panel.inside() < smooth_within * length;
+            if (trace_) trace_->add(x, panel);
+            if (x + panel.total() >= length) {
+                const double guess = panel.where(length - x);
+                return {depth(smooth ? guess : within(f, panel, length - x, guess)), length};
+            }
+            x += panel.total();
             u = next;
             if (u == u1) break;
             // The error grows with the sixth power of the width.
-            if (q.error < 5e-4 * scale) step *= q.error < 1e-5 * scale ? 2.5 : q.error < 1e-4 * scale ? 1.8 : 1.3;
+            if (panel.error() < 5e-4 * scale)
+                step *= panel.error() < 1e-5 * scale ? 2.5 : panel.error() < 1e-4 * scale ? 1.8 : 1.3;
         }
         return {depth(u), x};
     }
 
-    /// u in [a, b] with integral of f from a = target; the whole panel has `total` >= target.
     template <class F>
-    [[nodiscard]] double within(F f, double a, double b, double total, double target, double f_a, double f_b) const {
-        double low = 0, high = 1, t = total > 0 ? target / total : 0;  // share of the panel
-        if (t >= 1) return b;
-        const double width = b - a;
-        {  // start from the cubic through both ends and both slopes, inverted by one secant
-            const double fa = f_a * width, fb = f_b * width;
-            const auto cubic = [&](double v) {
-                return v * (fa + v * ((3 * total - 2 * fa - fb) + v * (fa + fb - 2 * total)));
-            };
-            for (int i = 0; i < 8; ++i) {
-                const double error = cubic(t) - target;
-                (error > 0 ? high : low) = t;
-                const double slope = fa + v_slope(t, total, fa, fb);
-                double next = t - error / slope;
-                if (!(next > low && next < high)) next = (low + high) / 2;
-                if (std::abs(next - t) < 1e-6) {
-                    t = next;
-                    break;
-                }
-                t = next;
-            }
-        }
-        low = 0, high = 1;
-        double there = a + width * t, come = kronrod(f, a, there).value, f_there = f(there);
+    [[nodiscard]] static double gauss4(const F& f, double a, double b) {
+        constexpr double outer = 0.861136311594052575, inner = 0.339981043584856265, of_outer = 0.347854845137453857,
+                         of_inner = 0.652145154862546143;
+        const double middle = (a + b) / 2, half = (b - a) / 2;
+        return half * (of_outer * (f(middle - half * outer) + f(middle + half * outer)) +
+                       of_inner * (f(middle - half * inner) + f(middle + half * inner)));
+    }
+
+    /// Where the integral reaches a target inside a panel whose polynomial does not follow it closely enough.
+    template <class F>
+    [[nodiscard]] double within(const F& f, const Panel& panel, double target, double guess) const {
+        const double a = panel.from(), width = panel.to() - a;
+        if (target >= panel.total()) return panel.to();
+        double low = 0, high = 1, t = (guess - a) / width;  // share of the panel
+        // The shorter side of the guess, by Gauss's four points: the panel's three were near the truth over all of it.
+        double there = guess, f_there = f(there),
+               come = t < 0.5 ? gauss4(f, a, there) : panel.total() - gauss4(f, there, panel.to());
         for (int i = 0; i < 60; ++i) {
             const double error = come - target;
             (error > 0 ? high : low) = t;
@@ -225,14 +184,11 @@ class March {
             const double to = a + width * t, f_to = f(to);
             // A short piece more or less by Simpson's rule, its error of the fifth order; a long one anew.
             come = moved < 0.1 ? come + (to - there) / 6 * (f_there + 4 * f((there + to) / 2) + f_to)
-                               : kronrod(f, a, to).value;
+                               : Panel(f, a, to).total();
             there = to;
             f_there = f_to;
         }
         return a + width * t;
-    }
-    static double v_slope(double v, double total, double fa, double fb) {
-        return v * (2 * (3 * total - 2 * fa - fb) + 3 * v * (fa + fb - 2 * total));
     }
 
     Shape shape_;
@@ -264,7 +220,8 @@ struct Walk {
 
 /// The downstream-controlled curve up to `length` from the downstream end.
 template <class Shape>
-Walk walk_up(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_down, double length) {
+Walk walk_up(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_down, double length,
+             Trace* trace = nullptr) {
     const double top = shape.height();
     double y = std::max(depth_down, st.critical), gone = 0, full = 0;
     const double excess = st.friction_full - b.slope;  // how the pressure head grows going upstream
@@ -277,7 +234,7 @@ Walk walk_up(const Shape& shape, const Barrel& b, const BarrelState& st, double 
         // A box whose critical depth lies at or above its lid: below the lid the flow is fast, no slow curve goes on.
         if (st.steep && st.critical >= top) return {st.critical, gone, full};
     }
-    const Marched m = march_up(shape, b, st, y, length - gone);
+    const Marched m = march_up(shape, b, st, y, length - gone, trace);
     gone += m.distance;
     if (gone >= length * (1 - 1e-12)) return {m.depth, length, full};
     if (m.depth >= top * (1 - 1e-9)) return {top + excess * (length - gone), length, full + length - gone};
@@ -330,46 +287,11 @@ BarrelState state_of(const Barrel& b, double normal, double critical) {
 }
 BarrelState state_of(const Barrel& b) { return state_of(b, normal_depth(b.section, b.n, b.slope, b.flow)); }
 
-SubcriticalCurve subcritical_curve(const Barrel& b, const BarrelState& st, double depth_down) {
-    SubcriticalCurve c{};
-    c.depth_down = std::max(depth_down, st.critical);
-    const Walk w =
-        std::visit([&](const auto& s) { return walk_up(shape(s), b, st, c.depth_down, b.length); }, b.section);
-    c.depth_up = w.depth;
-    c.reach = w.reach;
-    c.full_length = w.full;
-    c.uniform_up = !st.steep && std::isfinite(st.normal) && std::abs(c.depth_up - st.normal) < uniform_within;
-    return c;
-}
-
-double subcritical_depth(const Barrel& b, const BarrelState& st, double depth_down, double distance) {
-    const Walk w = std::visit([&](const auto& s) { return walk_up(shape(s), b, st, depth_down, distance); }, b.section);
-    return w.reach >= distance * (1 - 1e-12) ? w.depth : none;
-}
-
-SupercriticalCurve supercritical_curve(const Barrel& b, const BarrelState& st, double depth_up) {
-    const Marched m =
-        std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, b.length); }, b.section);
-    return {m.depth, m.distance};
-}
-
-double supercritical_depth(const Barrel& b, const BarrelState& st, double depth_up, double distance) {
-    const Marched m =
-        std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, distance); }, b.section);
-    return m.distance >= distance * (1 - 1e-12) ? m.depth : none;
-}
-
 namespace {
-
-/// Depth that a trace gives at a distance.
-template <class Shape>
-double traced_depth(const Shape& shape, const Trace& trace, double distance) {
-    return shape.depth(trace.place(trace.parameter_at(distance)));
-}
 
 template <class Shape>
 Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, double depth_up,
-                  const SubcriticalCurve& slow) {
+                  const SubcriticalCurve& slow, const Trace* marched = nullptr) {
     constexpr double near_enough = 1e-3;  ///< m along the barrel
     const double y_fast0 = std::min(depth_up, st.critical), top = shape.height(), length = b.length;
     Trace fast_trace;
@@ -377,7 +299,8 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
     const double low0 = length - slow.reach, high0 = std::min(fast.distance, length);
     if (low0 >= high0) return {high0 >= length ? length : high0, fast.depth};
     const auto m = [&](double y) { return momentum(b.section, y, b.flow); };
-    Trace slow_trace;
+    Trace own;
+    const Trace& slow_trace = marched ? *marched : own;
     double y_free = slow.depth_down, full = 0;
     const double excess = st.friction_full - b.slope;
     const March<Shape> down(shape, b, +1, 0), up(shape, b, -1, st.least_friction);
@@ -386,13 +309,13 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
         if (x >= length) return slow.depth_down;
         if (x <= low0) return slow.depth_up;
         const double back = length - x - full;
-        if (slow_trace.count > 1 && back > 0 && back < slow_trace.end()) return up.along(slow_trace, back);
+        if (slow_trace.count > 0 && back > 0 && back < slow_trace.end()) return up.along(slow_trace, back);
         return walk_up(shape, b, st, slow.depth_down, length - x).depth;
     };
     const auto exact_fast = [&](double x) {
         if (x >= high0) return fast.depth;
         if (x <= 0) return y_fast0;
-        if (fast_trace.count > 1 && x < fast_trace.end()) return down.along(fast_trace, x);
+        if (fast_trace.count > 0 && x < fast_trace.end()) return down.along(fast_trace, x);
         return walk_down(shape, b, st, y_fast0, x).depth;
     };
     const auto exact = [&](double x) { return m(exact_fast(x)) - m(exact_slow(x)); };
@@ -406,16 +329,16 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
         full = excess >= 0 ? length : std::min((y_free - top) / -excess, length);
         y_free = top;
     }
-    if (full < slow.reach && !(st.critical >= top))
-        (void)march_up(shape, b, st, y_free, slow.reach - full, &slow_trace);
+    if (!marched && full < slow.reach && !(st.critical >= top))
+        (void)march_up(shape, b, st, y_free, slow.reach - full, &own);
     const auto traced = [&](double x) {
         const double back = length - x;
         double y = 0;
         if (back <= full) y = slow.depth_down + excess * back;
-        else if (slow_trace.count < 2) y = y_free;
+        else if (slow_trace.count < 1) y = y_free;
         else if (back - full > slow_trace.end()) y = std::max(top, slow.depth_up - excess * (x - low0));
-        else y = traced_depth(shape, slow_trace, back - full);
-        return m(fast_trace.count < 2 ? y_fast0 : traced_depth(shape, fast_trace, x)) - m(y);
+        else y = up.near(slow_trace, back - full);
+        return m(fast_trace.count < 1 ? y_fast0 : down.near(fast_trace, x)) - m(y);
     };
     // First on the traced curves, which cost little: regula falsi that halves a value kept twice (Illinois).
     const auto search = [&](auto&& f, double a, double fa, double c, double fc, double tolerance, int most) {
@@ -460,6 +383,42 @@ Jump find_jump_in(const Shape& shape, const Barrel& b, const BarrelState& st, do
 }
 
 }  // namespace
+
+SubcriticalCurve subcritical_curve(const Barrel& b, const BarrelState& st, double depth_down, Jump* behind_entrance) {
+    SubcriticalCurve c{};
+    c.depth_down = std::max(depth_down, st.critical);
+    std::visit(
+        [&](const auto& section) {
+            const auto s = shape(section);
+            Trace trace;
+            const Walk w = walk_up(s, b, st, c.depth_down, b.length, behind_entrance ? &trace : nullptr);
+            c.depth_up = w.depth;
+            c.reach = w.reach;
+            c.full_length = w.full;
+            if (behind_entrance && st.steep && c.reach < b.length)
+                *behind_entrance = find_jump_in(s, b, st, st.critical, c, &trace);
+        },
+        b.section);
+    c.uniform_up = !st.steep && std::isfinite(st.normal) && std::abs(c.depth_up - st.normal) < uniform_within;
+    return c;
+}
+
+double subcritical_depth(const Barrel& b, const BarrelState& st, double depth_down, double distance) {
+    const Walk w = std::visit([&](const auto& s) { return walk_up(shape(s), b, st, depth_down, distance); }, b.section);
+    return w.reach >= distance * (1 - 1e-12) ? w.depth : none;
+}
+
+SupercriticalCurve supercritical_curve(const Barrel& b, const BarrelState& st, double depth_up) {
+    const Marched m =
+        std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, b.length); }, b.section);
+    return {m.depth, m.distance};
+}
+
+double supercritical_depth(const Barrel& b, const BarrelState& st, double depth_up, double distance) {
+    const Marched m =
+        std::visit([&](const auto& s) { return walk_down(shape(s), b, st, depth_up, distance); }, b.section);
+    return m.distance >= distance * (1 - 1e-12) ? m.depth : none;
+}
 
 Jump find_jump(const Barrel& b, const BarrelState& st, double depth_up, const SubcriticalCurve& slow) {
     return std::visit([&](const auto& s) { return find_jump_in(shape(s), b, st, depth_up, slow); }, b.section);

@@ -65,10 +65,18 @@ struct SubcriticalCurve {
     bool uniform_up;     ///< within 0.1 mm of normal depth at the upstream end: the downstream level is not felt there
 };
 
-/// @param depth_down  depth at the downstream end, not below critical depth (it is raised to it); above the height it
-/// is
-///                    a pressure head
-SubcriticalCurve subcritical_curve(const Barrel& barrel, const BarrelState& state, double depth_down);
+struct Jump {
+    double place;            ///< m from the upstream end; 0: drowned to the entrance; the length: swept out downstream
+    double fast_depth_down;  ///< of the fast curve at the downstream end, or where it ends
+};
+
+/// @param depth_down       depth at the downstream end, not below critical depth (it is raised to it); above the height
+///                         it is a pressure head
+/// @param behind_entrance  where asked for, and the curve ends inside a steep barrel: the jump between it and fast
+/// water
+///                         that enters at critical depth, from the curve as it was integrated
+SubcriticalCurve subcritical_curve(const Barrel& barrel, const BarrelState& state, double depth_down,
+                                   Jump* behind_entrance = nullptr);
 
 /// Depth on the downstream-controlled curve at a distance from the downstream end; NaN beyond its reach.
 double subcritical_depth(const Barrel& barrel, const BarrelState& state, double depth_down, double distance);
@@ -82,10 +90,6 @@ SupercriticalCurve supercritical_curve(const Barrel& barrel, const BarrelState& 
 /// Depth on the upstream-controlled curve at a distance from the upstream end; NaN beyond its reach.
 double supercritical_depth(const Barrel& barrel, const BarrelState& state, double depth_up, double distance);
 
-struct Jump {
-    double place;            ///< m from the upstream end; 0: drowned to the entrance; the length: swept out downstream
-    double fast_depth_down;  ///< of the fast curve at the downstream end, or where it ends
-};
 /// Where the fast curve from `depth_up` and the slow one have equal momentum, to a millimetre: found in a bracket on
 /// the curves themselves.
 /// @param slow  as subcritical_curve gave it

@@ -26,15 +26,6 @@ double CircleShape::depth(double s) const {
     const double half = std::sin(s / 2);
     return d * half * half;
 }
-void CircleShape::at(double s, Wetted& w, double& dy_ds) const {
-    const double sn = std::sin(s), cs = std::cos(s);
-    const double seg = s > 0.3 ? s - sn * cs : segment(s);
-    w.depth = s > 0.3 ? d * (1 - cs) / 2 : depth(s);
-    w.area = d * d / 4 * seg;
-    w.perimeter = d * s;
-    w.top = d * sn;
-    dy_ds = d * sn / 2;
-}
 double CircleShape::full_area() const { return pi * d * d / 4; }
 double CircleShape::full_perimeter() const { return pi * d; }
 

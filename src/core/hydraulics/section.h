@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <cmath>
 #include <variant>
 
 #include "core/hydraulics/section_table.h"
@@ -49,7 +50,7 @@ struct CircleShape {
     [[nodiscard]] double parameter(double depth) const;
     [[nodiscard]] double depth(double s) const;
     /// Wetted geometry and dy/ds at parameter s.
-    void at(double s, Wetted& w, double& dy_ds) const;
+    inline void at(double s, Wetted& w, double& dy_ds) const;
     [[nodiscard]] double full_area() const;
     [[nodiscard]] double full_perimeter() const;
     [[nodiscard]] double height() const { return d; }
@@ -87,5 +88,15 @@ inline BoxShape shape(const Box& b) { return {b.width, b.height}; }
 
 /// phi - sin(phi) cos(phi), without loss of digits at small angles: 4 A / D^2 of a circle.
 double segment(double phi);
+
+inline void CircleShape::at(double s, Wetted& w, double& dy_ds) const {
+    const double sn = std::sin(s), cs = std::cos(s);
+    const double seg = s > 0.3 ? s - sn * cs : segment(s);
+    w.depth = s > 0.3 ? d * (1 - cs) / 2 : depth(s);
+    w.area = d * d / 4 * seg;
+    w.perimeter = d * s;
+    w.top = d * sn;
+    dy_ds = d * sn / 2;
+}
 
 }  // namespace culvert

@@ -210,9 +210,12 @@ double critical_depth(const Section& section, double flow) {
         return ValueSlope{3 * std::log(seg) - std::log(s) - goal, 6 * s * s / seg - c / s};
     };
     const double high = pi - 1e-7;
-    if (f(high).value < 0) return d;
-    const double shallow = std::exp((goal + 3 * std::log(1.5)) / 8);  // (2/3)^3 phi^8
-    const double guess = shallow < 1 ? shallow * (1 + 0.05 * shallow * shallow) : std::min(shallow * 1.05, 3.0);
+    static const double most = 3 * std::log(high - std::sin(high) * std::cos(high)) - std::log(std::sin(high));
+    if (goal > most) return d;
+    // Where to begin: (2/3)^3 phi^8 of a shallow flow, corrected; near the crown sin phi is what is small.
+    const double s8 = std::exp(goal + 3 * std::log(1.5)), s2 = std::sqrt(std::sqrt(s8));
+    const double guess = s2 < 3.5 ? std::sqrt(s2) * (1 + s2 * (0.0535 + s2 * (0.0072 + s2 * 0.0018)))
+                                  : pi - 27.0 / 8 * pi * pi * pi / s8;
     return CircleShape{d}.depth(solve(f, 0, high, guess));
 }
 
