@@ -182,6 +182,30 @@ class TestDetention : public QObject {
                  qPrintable(QString::number(r.level.back(), 'f', 6)));
         QVERIFY(std::abs(r.outflow_volume - 400 * (3 - r.level.back())) < 1e-6);
     }
+    /// O = k V: V = I/k (1 - e^-kt) under steady inflow; at last what comes in goes out.
+    void a_linear_pond_fills_as_it_must() {
+        const StageStorage s = tank(0, 100, 10);
+        const double k = 1.0 / 1800;
+        const std::vector<WayOut> ways{as_way(RatedOutlet{{0, 10}, {0, k * 100 * 10}})};
+        const PondRoute r = routed(s, ways, std::vector<double>(200, 0.05), 120, 0);
+        for (const std::size_t i : {4u, 19u, 60u}) {
+            const double volume = 0.05 / k * (1 - std::exp(-k * static_cast<double>(i + 1) * 120));
+            QVERIFY2(std::abs(r.level[i] * 100 - volume) < 1e-3 * volume, qPrintable(QString::number(r.level[i])));
+        }
+        QVERIFY(std::abs(r.outflow.back() - 0.05) < 1e-6);
+    }
+    /// Two ponds in a row: what leaves the first reaches the second, whose peak comes later and is lower.
+    void ponds_in_a_row_keep_the_water() {
+        const StageStorage s = tank(0, 300, 3);
+        const std::vector<WayOut> ways{as_way(SharpWeir{0, 0.22})};
+        std::vector<double> inflow(150, 0.0);
+        for (std::size_t i = 0; i < 20; ++i) inflow[i] = 0.02 * static_cast<double>(std::min(i, 20 - i));
+        const PondRoute first = routed(s, ways, inflow, 120, 0), second = routed(s, ways, first.outflow, 120, 0);
+        QVERIFY(second.peak_outflow < first.peak_outflow && second.peak_outflow_time > first.peak_outflow_time);
+        QVERIFY(std::abs(second.inflow_volume - first.outflow_volume) < 1e-9);
+        QVERIFY(std::abs(first.inflow_volume - first.outflow_volume - first.stored) < 1e-9);
+        QVERIFY(first.drawdown > 0 && second.drawdown > first.drawdown);
+    }
     void routing_agrees_with_a_finer_method() {
         std::mt19937 gen(21);
         std::uniform_real_distribution<double> u(0, 1);
@@ -286,6 +310,13 @@ class TestDetention : public QObject {
         QVERIFY(held.peak_level > free.peak_level + 0.3);
         QVERIFY(held.peak_outflow < free.peak_outflow);
         QVERIFY2(held.level.back() > 1.0 - 1e-3, "it does not fall below the water outside");
+        // Water that comes to stand outside from one step to the next holds back in that step already.
+        std::vector<std::vector<double>> rises{std::vector<double>(240, std::nan(""))};
+        std::fill(rises[0].begin() + 100, rises[0].end(), free.level[99] + 0.5);
+        in.below = rises;
+        const PondRoute stopped = route_pond(in);
+        QCOMPARE(stopped.outflow[99], free.outflow[99]);
+        QVERIFY(free.outflow[99] > 0.01 && stopped.outflow[100] < 1e-9);
     }
     void a_drowned_culvert_begins_to_run_without_a_leap() {
         std::mt19937 gen(12);
@@ -356,6 +387,26 @@ class TestDetention : public QObject {
                 left += r.outflow[i] * in.step;
             }
             QVERIFY(std::abs(came - left - r.stored) < 1e-6 * came);
+        }
+    }
+    /// Steps of many minutes, as a coarse storm has them: what the routing parts them into gives the peak of steps that
+    /// are forty times finer, to a thousandth.
+    void long_steps_are_parted_until_the_peak_stands() {
+        std::mt19937 gen(5);
+        const auto u = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(gen); };
+        for (int n = 0; n < 400; ++n) {
+            const StageStorage s = basin(100, u(3, 60), u(3, 40), u(0, 4), 3);
+            const std::vector<WayOut> ways{as_way(CircularOrifice{100, u(0.1, 0.6)}),
+                                           as_way(SharpWeir{100 + u(0.3, 1.5), u(0.5, 8)})};
+            const double peak = u(0.2, 4), rise = u(600, 3600), step = u(60, 900);
+            std::vector<double> inflow, fine;
+            for (double t = step / 2; t < 6 * rise; t += step)
+                inflow.push_back(peak * std::max(0.0, t < rise ? t / rise : 1 - (t - rise) / (1.67 * rise)));
+            for (const double q : inflow) fine.insert(fine.end(), 40, q);
+            const double parted = routed(s, ways, inflow, step, 100).peak_outflow,
+                         finer = routed(s, ways, fine, step / 40, 100).peak_outflow;
+            QVERIFY2(std::abs(parted - finer) < 1e-3 * finer,
+                     qPrintable(QString("%1: steps of %2 s: %3 against %4").arg(n).arg(step).arg(parted).arg(finer)));
         }
     }
     void finer_steps_give_the_same_peak() {

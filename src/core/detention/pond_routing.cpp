@@ -17,6 +17,7 @@ class Routing {
     explicit Routing(const PondInput& in) : in_(in), n_(in.inflow.size()), w_(in.ways.size()) {
         below_.assign(w_, std::nan(""));
         flows_.resize(w_);
+        changes_.assign(n_, 0);
         met_ = std::any_of(in.below.begin(), in.below.end(), [](const auto& list) { return !list.empty(); });
         pumps_ = std::any_of(in.ways.begin(), in.ways.end(), [](const WayOut& w) { return w.pump; });
     }
@@ -27,9 +28,12 @@ class Routing {
         std::vector<int> parts(n_, 0);
         PondRoute r = pass(parts, n_);
         if (in_.against > 0 && std::abs(r.peak_outflow - in_.against) > far_off * in_.against) return r;
+        // A step that turned out to change more than was foreseen: the first of all, one in which a crest is reached.
         std::size_t until = 0;
-        for (std::size_t i = 0; i < n_; ++i)
+        for (std::size_t i = 0; i < n_; ++i) {
+            parts[i] = std::max(parts[i], parts_for(changes_[i], r.peak_outflow));
             if (parts[i] > 1) until = i + 1;
+        }
         double peak = r.peak_outflow;
         int rounds = 0;
         while (until > 0 && rounds < most_rounds) {
@@ -184,6 +188,7 @@ class Routing {
             }
             r.level[i] = h;
             changed = std::abs(o - began);
+            changes_[i] = changed;
             r.inflow_volume += inflow * in_.step;
             r.outflow_volume += r.outflow[i] * in_.step;
         }
@@ -201,6 +206,7 @@ class Routing {
     const PondInput& in_;
     std::size_t n_, w_, evaluations_ = 0;
     std::vector<double> below_;
+    std::vector<double> changes_;  ///< of the outflow, per step
     std::vector<OutletFlow> flows_;
     std::vector<char> running_;
     double now_ = 0, soaks_ = 0;  ///< by the ways and into the ground, at the level looked at last
