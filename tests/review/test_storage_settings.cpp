@@ -505,6 +505,51 @@ class TestStorageSettings : public QObject {
                 QVERIFY(!f.title.empty() && !f.detail.empty() && !f.remedy.empty());
             }
     }
+    /// Water that parts is said where its ways do not meet again above a pond or an outfall; not where they do.
+    void water_that_parts_above_a_pond_is_said() {
+        const auto with_pipe = [](StructureId to, double up, double down, bool outfall) {
+            PondSite s;
+            Editing e(s.project, "");
+            if (outfall) {
+                Structure end;
+                end.id = 900;
+                end.name = "E2";
+                end.kind = StructureKind::Outfall;
+                end.x = 80;
+                end.y = 90;
+                end.rim = 45;
+                e.insert(end);
+                to = StructureId{900};
+            }
+            Pipe p;
+            p.id = 901;
+            p.from = StructureId{s.head.value + 1};  // A2
+            p.to = to.value ? to : StructureId{s.head.value + 2};
+            p.size = 0.6;
+            p.invert_from = up;
+            p.invert_to = down;
+            e.insert(p);
+            apply(s.project, e.take());
+            return s;
+        };
+        const auto aside = [](const PondSite& s) {
+            const auto r = solve(s.project)[0];
+            for (const Finding& f : review(s.project, *r).findings)
+                if (f.check.rule == Rule::PartsBeforePond) return f.check.value;
+            return 0.0;
+        };
+        const PondSite away = with_pipe({}, 42.9, 42.0, true), beside = with_pipe({}, 42.9, 42.1, false);
+        const auto r = solve(away.project)[0];
+        const double flow = r->links[static_cast<std::size_t>(r->network->link_of(PipeId{901}))].flow.flow;
+        QVERIFY(flow > 0.01);
+        QVERIFY(aside(away) > 0.01);
+        QCOMPARE(aside(beside), 0.0);
+        QCOMPARE(aside(with_pipe(beside.pond, 42.9, 41.4, false)), 0.0);    // both end in the pond
+        QVERIFY(aside(with_pipe(beside.below, 42.9, 39.8, false)) > 0.01);  // round the pond
+        PondSite rational = with_pipe({}, 42.9, 42.0, true);
+        rational.set(Kind::Settings, settings_id, "runoff_by", 0);
+        QCOMPARE(aside(rational), 0.0);
+    }
 };
 
 QTEST_APPLESS_MAIN(TestStorageSettings)

@@ -60,6 +60,8 @@ class Compiler {
             const Structure *a = project_.structures.find(from.structure.value),
                             *b = project_.structures.find(to.structure.value);
             if (!a || !b) return {};
+            if (!levels && (a->kind == StructureKind::Pond || b->kind == StructureKind::Pond))
+                return {};  // whether pipes end in it is told by their levels
             const int next_in = l.next_in;
             const double turn = l.turn;
             nth(out.links, at) = link(*a, *b, *now, l.from, l.to, l.main);
@@ -176,6 +178,21 @@ class Compiler {
         return p.from.value == nth(structures_, structure)->id ? p.invert_from : p.invert_to;
     }
 
+    /// A pond with outlets that all its pipes fall to: they end there, though a way to an outfall may leave from above
+    /// it.
+    [[nodiscard]] bool ends_in_pond(int structure) const {
+        const Structure& s = *nth(structures_, structure);
+        const auto& pipes = nth(ends_, structure);
+        return s.kind == StructureKind::Pond && !pipes.empty() &&
+               std::all_of(pipes.begin(), pipes.end(),
+                           [&](const End& e) {
+                               return nth(structures_, e.other)->kind != StructureKind::Outfall &&
+                                      invert_at(e.pipe, structure) < invert_at(e.pipe, e.other);
+                           }) &&
+               std::any_of(project_.outlets.begin(), project_.outlets.end(),
+                           [&](const PondOutlet& o) { return o.structure.value == s.id; });
+    }
+
     /// Grows the forest from the outfalls, the lowest invert first, so that a structure with a choice uses its lowest
     /// way.
     void direct() {
@@ -195,7 +212,7 @@ class Compiler {
         };
         std::vector<char> used(pipes_.size(), 0);
         for (std::size_t i = 0; i < structures_.size(); ++i)
-            if (structures_[i]->kind == StructureKind::Outfall) reached_[i] = true;
+            if (structures_[i]->kind == StructureKind::Outfall || ends_in_pond(static_cast<int>(i))) reached_[i] = true;
         for (std::size_t i = 0; i < structures_.size(); ++i)
             if (reached_[i]) offer(static_cast<int>(i));
         const auto grow = [&] {

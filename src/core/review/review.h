@@ -60,6 +60,7 @@ enum class Rule : std::uint8_t {
     LongDrawdown,     ///< a pond that stays filled
     EntranceGoverns,  ///< a culvert under inlet control in the minor system's design event
     Unsettled,        ///< levels below a pond's outlets that do not agree with its flows
+    PartsBeforePond,  ///< through time, water that parts and does not meet again above a pond or an outfall
     WaterLost,        ///< the balance of volumes does not close
     Data              ///< a fault of the data
 };

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/analysis/grade_line.h"
 #include "core/hydraulics/uniform_flow.h"
 
 namespace culvert {
@@ -84,6 +85,20 @@ HeldValue in_pond(const Subject& s, double (*value)(const PondNode&, const PondS
     return p ? HeldValue{value(*pond_node_at(s.result, s.index), *p)} : not_asked;
 }
 const ThroughTime& through(const Subject& s) { return *s.result.network->through_time; }
+
+/// Through time all of a structure's water takes its main way. Where another way of it leads to a pond, or to an
+/// outfall, before both meet, what stands there gets another hydrograph than it should.
+/// @param other  a way beside the tree that carries water
+bool parts_before_pond(const Network& network, const Link& other, bool against) {
+    int main = nth(network.nodes, against ? other.to : other.from).down, far = against ? other.from : other.to;
+    while (main != far && main != no_node) {
+        int& upper = main < far ? main : far;  // ways lead to later nodes only
+        const int next = nth(network.nodes, upper).down;
+        if (nth(network.through_time->pond_of, upper) >= 0 || next == no_node) return true;
+        upper = next;
+    }
+    return main == no_node;
+}
 
 std::string level_words(const UnitSet& u, const Check& c, const char* place) {
     return "HGL " + u.text(c.place + c.value, Quantity::Level) + ", " + place + " " + u.text(c.place, Quantity::Level) +
@@ -188,6 +203,12 @@ std::vector<RuleInfo> built_in() {
     };
     const auto unsettled_word = [](const UnitSet&, const Project&, const EventResult&, const Finding&) {
         return std::string("the levels below its outlets and its flows were not brought to agreement");
+    };
+    const auto parts_word = [](const UnitSet& u, const Project&, const EventResult&, const Finding& f) {
+        return u.text(f.check.value, Q::Flow) +
+               " take another way, which does not meet the main one above the next pond or outfall. Through time all "
+               "of "
+               "the water is led along the main way: there it is too much, here too little";
     };
     const auto asked_in_common = [](const Subject& s, const Check& c) {
         (void)s;
@@ -384,6 +405,20 @@ std::vector<RuleInfo> built_in() {
          },
          nothing, asked_in_common, unsettled_word,
          "A shorter computing step, or an outlet that its tailwater does not reach."},
+        {Rule::PartsBeforePond, "water parts above a pond or an outfall", "water parts above a pond or an outfall",
+         Stage::Storage, node, "", Q::Flow, true,
+         [](const Subject& s) {
+             const Network& net = *s.result.network;
+             if (!net.through_time || s.node().out == no_link || s.node().link_end - s.node().out < 2) return not_asked;
+             double aside = 0;
+             for (int l = s.node().out + 1; l < s.node().link_end; ++l)
+                 if (const LinkFlow& f = nth(s.result.links, l).flow;
+                     f.flow > dry_flow && parts_before_pond(net, nth(net.links, l), f.against))
+                     aside += f.flow;
+             return HeldValue{aside};
+         },
+         nothing, asked_in_common, parts_word,
+         "Lead the ways together above it, or check it with all of the water on either way."},
         {Rule::WaterLost, "volumes do not balance", "", Stage::Storage},
         {Rule::Oversized, "larger than needed", "", Stage::Pipes},
         {Rule::Crossing, "too near another line", "near the clearance", Stage::Pipes, link, "", Q::Length, false},
