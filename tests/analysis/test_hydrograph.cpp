@@ -4,6 +4,7 @@
 #include <random>
 
 #include "core/analysis/budget.h"
+#include "core/analysis/catchment_flow.h"
 #include "core/analysis/catchment_series.h"
 #include "core/analysis/explain.h"
 #include "core/analysis/hydrograph.h"
@@ -168,6 +169,37 @@ class TestHydrograph : public QObject {
                 std::abs(through[0]->links[l].flow.flow - steady[0]->links[l].flow.flow) <
                     1e-6 * steady[0]->links[l].flow.flow,
                 qPrintable(QString("%1 %2").arg(through[0]->links[l].flow.flow).arg(steady[0]->links[l].flow.flow)));
+    }
+    /// Rain of one intensity for D on an area of Tc: it rises for the shorter of both, stands, and falls as long; at
+    /// most C i A, or that times D / Tc where the storm is the shorter; its volume is C i A D.
+    void an_even_storm_gives_the_trapezoid() {
+        for (const double tc : {240.0, 600.0, 1110.0})
+            for (const double d : {300.0, 600.0, 2400.0}) {
+                const double step = 60, c = 0.7, area = 5200, intensity = 0.05 / 3600, most = c * intensity * area;
+                RunoffArea a;
+                a.area = area;
+                a.effective_area = c * area;
+                a.time = tc;
+                a.by = TransformBy::ModifiedRational;
+                const std::vector<double> depths(static_cast<std::size_t>(d / step), intensity * step);
+                std::vector<double> flow(120, 0.0);
+                RunoffSummary summary{};
+                CatchmentFlow one;
+                QVERIFY(std::abs(one.run(a, depths, 1, step, flow, summary)) < 1e-12);
+                const auto at = [&](double t) {
+                    return most * std::min(1.0, d / tc) *
+                           std::clamp(std::min(t, tc + d - t) / std::min(tc, d), 0.0, 1.0);
+                };
+                double volume = 0;
+                for (std::size_t i = 0; i < flow.size(); ++i) {
+                    double mean = 0;
+                    for (int k = 0; k < 600; ++k) mean += at((static_cast<double>(i) + (k + 0.5) / 600) * step) / 600;
+                    QVERIFY2(std::abs(flow[i] - mean) < 1e-6 * most,
+                             qPrintable(QString("Tc %1, D %2, step %3").arg(tc).arg(d).arg(i)));
+                    volume += flow[i] * step;
+                }
+                QVERIFY(std::abs(volume - most * d) < 1e-9 * most * d);
+            }
     }
     void water_balances_everywhere() {
         std::mt19937 gen(17);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QtTest>
 #include <cmath>
+#include <map>
 #include <random>
 
 #include "core/analysis/explain.h"
@@ -360,6 +361,26 @@ class TestNetworkOutlets : public QObject {
                     }
             }
         }
+    }
+    /// What is put into the capacity is worked out above it, whatever the section.
+    void the_capacity_is_taken_apart() {
+        const Project p = random_project({.pipes = 40, .seed = 2, .events = 1});
+        const auto r = solve(p)[0];
+        int taken = 0;
+        for (const Pipe& q : p.pipes) {
+            std::map<std::string, double> above;
+            for (const Step& step : explain(p, *r, {Kind::Pipe, q.id}, "capacity").steps) {
+                if (step.symbol == "Qfull")
+                    for (const Term& t : step.terms)
+                        if (t.symbol != "n") {
+                            QVERIFY2(above.contains(t.symbol), t.symbol.c_str());
+                            QVERIFY2(close(above[t.symbol], t.value, 1e-4 * std::abs(t.value)), t.symbol.c_str());
+                            ++taken;
+                        }
+                above[step.symbol] = step.result;
+            }
+        }
+        QVERIFY(taken > 60);
     }
 };
 QTEST_GUILESS_MAIN(TestNetworkOutlets)

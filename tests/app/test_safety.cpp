@@ -191,6 +191,40 @@ class TestSafety : public QObject {
                                 .arg(variants)
                                 .arg(undone_below_save)));
     }
+    /// The journal hears what will stand in the file before it stands there: a program that dies between the two finds
+    /// the file known as its own.
+    void the_journal_hears_of_a_save_before_the_file_is_written() {
+        struct Listening : TroubledDisk {
+            QString file;
+            QByteArray then;  // what the file held when the journal was told
+            bool append(const std::string& path, const std::string& bytes) override {
+                if (bytes.find("\"saving\"") != std::string::npos) then = content(file);
+                return TroubledDisk::append(path, bytes);
+            }
+            static QByteArray content(const QString& name) {
+                QFile f(name);
+                return f.open(QIODevice::ReadOnly) ? f.readAll() : QByteArray();
+            }
+        };
+        const QString f = folder(), file = f + "/a.culvert";
+        auto disk = std::make_shared<Listening>();
+        disk->file = file;
+        Document d;
+        d.set_project(testing::random_project({.pipes = 4, .seed = 3, .events = 1}));
+        QVERIFY(d.save(file).isEmpty());
+        d.set_state_folder(f + "/state", disk);
+        d.commit(raise(d.project(), 0.2));
+        d.journal()->settle();
+        const QByteArray before = Listening::content(file);
+        disk->kill_at = disk->step + 1;  // its word is written; what follows is not
+        QVERIFY(d.save(file).isEmpty());
+        d.journal()->settle();
+        QVERIFY(!before.isEmpty() && disk->then == before);
+        QVERIFY(Listening::content(file) != before);
+        Document next;
+        next.set_state_folder(f + "/state");
+        for (const auto& left : next.recoverable({})) QVERIFY2(!left.file_differs, "nobody else has written the file");
+    }
     void an_undo_below_the_save_comes_back() {
         const QString f = folder();
         Project saved;

@@ -160,7 +160,9 @@ class TestStorage : public QObject {
         }
         std::sort(took.begin(), took.end());
         qInfo("an edit to a pond to its repainted hydrograph: median %.1f ms, worst %.1f ms", took[4], took[8]);
+#if !defined(CULVERT_CONTRACTS)                                         // sanitizers take their time
         QVERIFY2(took[4] < 250, qPrintable(QString::number(took[4])));  // 50 ms on a quiet machine: ./dev bench
+#endif
     }
     void outlets_are_sized_by_a_button_and_taken() {
         Fixture f;

@@ -151,6 +151,7 @@ class TestStreetsWindow : public QObject {
         double area = 0;
         for (const Structure& s : d().project().structures) {
             sags += s.inlet_place == InletPlace::Sag;
+            QVERIFY(s.inlet_place != InletPlace::Sag || std::isnan(s.street_grade));
             QVERIFY(std::abs(std::abs(s.y) - 3.75) < 1e-6 && s.station > 0 && s.station < 400);
             QVERIFY(std::abs(s.x - s.station) < 1e-6);
         }

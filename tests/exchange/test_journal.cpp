@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
+#include <sys/stat.h>
 #include <QtTest>
+
 #include <filesystem>
 #include <fstream>
 #include <functional>
@@ -420,6 +422,12 @@ class TestJournal : public QObject {
         QVERIFY(!other.find(hash));
         other.set_project(file);
         QCOMPARE(*other.find(hash), std::string("the ground"));
+        struct stat first, again;
+        const std::string there = AssetStore::folder_of(file) + "/" + hash;
+        QCOMPARE(stat(there.c_str(), &first), 0);
+        QVERIFY(other.save(p, file).empty());
+        QCOMPARE(stat(there.c_str(), &again), 0);
+        QCOMPARE(again.st_ino, first.st_ino);  // gigabytes are not written at every save
         // Changed bytes are not the asset.
         AssetStore third;
         std::ofstream(AssetStore::folder_of(file) + "/" + hash) << "something else";

@@ -58,6 +58,10 @@ class TestPaste : public QObject {
         QCOMPARE(q.structures.find(2)->note, std::string());  // an empty cell sets nothing
         revert(q, plan.edit);
         QVERIFY(q == p);
+        // A first row with a number in it is data, whatever else stands in it.
+        const PastePlan bare = plan_paste(p, Kind::Structure, "rim\t21.5\nA2\t22.25\n", {});
+        QCOMPARE(bare.rows.size(), std::size_t{2});
+        QVERIFY(bare.columns[0].head.empty());
         QVERIFY(plan.summary.find("1 row finds no element") != std::string::npos);
     }
     void the_order_of_rows_and_columns_changes_nothing() {

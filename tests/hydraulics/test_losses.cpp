@@ -151,35 +151,6 @@ class TestLosses : public QObject {
         }
         QVERIFY(unit_hydrograph(1, 3600).size() <= 8);  // a step far too long: all within a few
     }
-    /// Each depth brings its own hydrograph; together they hold the runoff's volume.
-    void hydrographs_add_up() {
-        const auto u = unit_hydrograph(900, 120);
-        std::vector<double> runoff{0, 4 * mm, 0, 9 * mm, 1 * mm}, flow(u.size() + runoff.size(), 0.0), by_hand = flow;
-        add_runoff(runoff, 25000, u, flow);
-        for (std::size_t i = 0; i < by_hand.size(); ++i)
-            for (std::size_t k = 0; k < runoff.size(); ++k)
-                if (i >= k && i - k < u.size()) by_hand[i] += 25000 * runoff[k] * u[i - k];
-        for (std::size_t i = 0; i < flow.size(); ++i) QVERIFY(std::abs(flow[i] - by_hand[i]) < 1e-15);
-        QVERIFY(close(sum(flow) * 120, 14 * mm * 25000, 1e-10));
-        std::vector<double> cut(6, 0.0);
-        add_runoff(runoff, 25000, u, cut);
-        for (std::size_t i = 0; i < cut.size(); ++i) QCOMPARE(cut[i], flow[i]);
-    }
-    void the_modified_rational_hydrograph_holds_flow_times_duration() {
-        for (const double duration : {300.0, 600.0, 2400.0}) {
-            double volume = 0, peak = 0;
-            for (int i = 0; i < 400000; ++i) {
-                const double q = modified_rational(0.3, duration, 600, (i + 0.5) * 0.01);
-                volume += q * 0.01;
-                peak = std::max(peak, q);
-            }
-            QVERIFY2(near(volume, 0.3 * duration, 1e-5), qPrintable(QString::number(volume)));
-            QVERIFY(near(peak, 0.3 * std::min(1.0, duration / 600), 1e-4));
-        }
-        QVERIFY(close(modified_rational(0.3, 2400, 600, 300), 0.15, 1e-12));
-        QVERIFY(close(modified_rational(0.3, 2400, 600, 2700), 0.15, 1e-12));
-        QVERIFY(close(modified_rational(0.3, 300, 600, 750), 0.075, 1e-12));
-    }
     /// A triangle of base tb: flat (Qp - Qa)^2 tb / (2 Qp), rising Qp - Qa over half the base, wherever its peak
     /// stands.
     void required_volume_of_a_triangle() {

@@ -4,7 +4,6 @@
 #include <numbers>
 #include <random>
 
-#include "core/hydraulics/level_pool.h"
 #include "core/hydraulics/outlet.h"
 
 using namespace culvert;
@@ -129,87 +128,6 @@ class TestStorage : public QObject {
                 QCOMPARE(flow(o, z, z + 1), 0.0);
             }
         }
-    }
-
-    /// A tank that empties through a hole in its floor: (h1)^1/2 - (h2)^1/2 = C a (2 g)^1/2 t / (2 A).
-    void a_tank_empties_as_it_must() {
-        const StageStorage s = tank(0, 20, 4);
-        const double k = 0.6 * 0.01 * std::sqrt(g2);
-        const auto out = [&](double h, double) { return k * std::sqrt(std::max(h, 0.0)); };
-        const std::vector<double> none(120, 0.0);
-        const PoolRouting r = route_pool(s, out, none, 60, 3);
-        for (const std::size_t i : {9u, 29u, 59u}) {
-            const double t = static_cast<double>(i + 1) * 60, root = std::sqrt(3.0) - k * t / (2 * 20);
-            QVERIFY2(root <= 0 || std::abs(r.level[i] - root * root) < 2e-3,
-                     qPrintable(QString::number(r.level[i] - root * root)));
-        }
-        QVERIFY(near(r.outflow_volume + r.stored, 0, 1e-9) || std::abs(r.outflow_volume + r.stored) < 1e-9);
-    }
-    /// O = k V: V = I/k (1 - e^-kt) under steady inflow; at last what comes in goes out.
-    void a_linear_pool_fills_as_it_must() {
-        const StageStorage s = tank(0, 100, 10);
-        const double k = 1.0 / 1800;
-        const std::vector<double> steady(200, 0.05);
-        const PoolRouting r = route_pool(
-            s, [&](double h, double) { return k * 100 * h; }, steady, 120, 0, 0.05);
-        for (const std::size_t i : {4u, 19u, 60u}) {
-            const double t = static_cast<double>(i + 1) * 120;
-            QVERIFY(near(r.outflow[i], 0.05 * (1 - std::exp(-k * t)), 2e-3));
-        }
-        QVERIFY(near(r.outflow.back(), 0.05, 1e-5));
-    }
-    /// Random storms through an orifice and a spillway: the peak of a fine Runge–Kutta within a thousandth; water is
-    /// kept.
-    void peaks_are_those_of_a_finer_method() {
-        std::mt19937 random(5);
-        const auto uniform = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
-        int halved = 0;
-        for (int n = 0; n < 20; ++n) {
-            const StageStorage s = basin(100, uniform(10, 60), uniform(8, 40), uniform(0, 4), 3);
-            const CircularOrifice low{100.1, uniform(0.1, 0.5), 0.6};
-            const BroadWeir spill{uniform(101, 102.5), uniform(1, 6), 1.7};
-            const auto out = [&](double h, double) { return flow(low, h) + flow(spill, h); };
-            std::vector<double> in;
-            const double peak = uniform(0.2, 3), step = 300;
-            const int rise = 1 + static_cast<int>(uniform(1, 12));
-            for (int i = 1; i <= 90; ++i)
-                in.push_back(i <= rise ? peak * i / rise : peak * std::exp(-(i - rise) / uniform(6, 7)));
-            const PoolRouting r = route_pool(s, out, in, step, 100);
-            QVERIFY(std::abs(r.inflow_volume - r.outflow_volume - r.stored) < 1e-6 * r.inflow_volume);
-            double v = 0, best = 0, last = 0, high = 100;
-            constexpr int fine = 100;
-            const auto rate = [&](double volume, double q) { return q - out(s.level(std::max(volume, 0.0)), 0); };
-            for (const double q : in) {
-                for (int k = 0; k < fine; ++k) {
-                    const double dt = step / fine, q0 = last + (q - last) * k / fine,
-                                 q1 = last + (q - last) * (k + 1) / fine, qm = (q0 + q1) / 2;
-                    const double a = rate(v, q0), b = rate(v + a * dt / 2, qm), c = rate(v + b * dt / 2, qm),
-                                 d = rate(v + c * dt, q1);
-                    v = std::max(0.0, v + dt / 6 * (a + 2 * b + 2 * c + d));
-                    best = std::max(best, out(s.level(v), 0));
-                    high = std::max(high, s.level(v));
-                }
-                last = q;
-            }
-            QVERIFY2(near(r.peak_outflow, best, 1e-3),
-                     qPrintable(QString("%1: %2 for %3").arg(n).arg(r.peak_outflow).arg(best)));
-            QVERIFY(std::abs(r.peak_level - high) < 5e-3);
-            QVERIFY(r.peak_outflow <= r.peak_inflow + 1e-9);
-            QCOMPARE(r.above_curve > 0, r.peak_level > 103);
-            halved += r.substeps > 4;
-        }
-        QVERIFY(halved > 2);
-    }
-    /// Two pools in a row: what leaves the first reaches the second; the second's peak comes later and is lower.
-    void pools_in_a_row_keep_the_water() {
-        const StageStorage s = tank(0, 300, 3);
-        const auto out = [](double h, double) { return 0.4 * std::pow(std::max(h, 0.0), 1.5); };
-        std::vector<double> in(150, 0.0);
-        for (std::size_t i = 0; i < 20; ++i) in[i] = 0.02 * static_cast<double>(std::min(i, 20 - i));
-        const PoolRouting first = route_pool(s, out, in, 120, 0), second = route_pool(s, out, first.outflow, 120, 0);
-        QVERIFY(second.peak_outflow < first.peak_outflow && second.peak_outflow_time > first.peak_outflow_time);
-        QVERIFY(near(second.inflow_volume, first.outflow_volume, 2e-3));
-        QVERIFY(first.drawn_down > first.peak_outflow_time);
     }
 };
 QTEST_APPLESS_MAIN(TestStorage)

@@ -137,7 +137,14 @@ QPen PlanView::pipe_pen(const PipeLook& look, double width) const {
 void PlanView::paint_pipes(QPainter& p, const QRectF& view) {
     const Theme& t = theme();
     const auto in_view = scene_.pipes_in(view);
-    const bool fine = in_view.size() <= many;
+    // Smooth edges cost by length: where lines that cross the whole view would ink a fifth of it nobody sees them.
+    double ink = 0;
+    const double across = std::hypot(view.width(), view.height());
+    for (const std::size_t i : in_view) {
+        const auto& line = scene_.pipes()[i].line;
+        ink += std::min(across, std::hypot(line.back().x() - line.front().x(), line.back().y() - line.front().y()));
+    }
+    const bool fine = in_view.size() <= many && ink * scale_ < 0.2 * width() * height();
     p.setRenderHint(QPainter::Antialiasing, fine);
     if (!fine) {  // one call for each colour, one pixel wide; what is worst lies on top
         std::array<QVector<QLineF>, 4 + plan_shades> groups;

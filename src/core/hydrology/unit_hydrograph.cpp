@@ -57,24 +57,6 @@ std::vector<double> unit_hydrograph(double lag, double step, double peak_factor)
     return q;
 }
 
-void add_runoff(std::span<const double> runoff, double area, std::span<const double> unit, std::span<double> flow) {
-    for (std::size_t i = 0; i < runoff.size(); ++i) {
-        if (runoff[i] == 0) continue;
-        const double volume = runoff[i] * area;
-        const std::size_t n = i < flow.size() ? std::min(unit.size(), flow.size() - i) : 0;
-        for (std::size_t k = 0; k < n; ++k) flow[i + k] += volume * unit[k];
-    }
-}
-
-double modified_rational(double flow, double duration, double concentration, double time) {
-    if (!(time > 0) || time >= duration + concentration) return 0;
-    const double rise = std::min(duration, concentration), peak = flow * std::min(1.0, duration / concentration);
-    if (time < rise) return peak * time / rise;
-    const double fall = std::max(duration, concentration);
-    if (time <= fall) return peak;
-    return peak * (duration + concentration - time) / rise;
-}
-
 double required_volume(std::span<const double> flow, double step, double allowed, ReleaseCut cut) {
     // The flow is 0 before its first value, which stands at the end of the first step.
     const auto at = [&](std::size_t i) { return i == 0 ? 0.0 : flow[i - 1]; };

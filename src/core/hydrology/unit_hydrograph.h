@@ -29,16 +29,6 @@ std::vector<double> unit_hydrograph(double lag, double step, double peak_factor 
 /// Exponent of the gamma shape for a peak factor, 1 to 2000.
 double gamma_exponent(double peak_factor);
 
-/// Adds the flow of depths that run off an area to a hydrograph: its value i stands at the end of step i. Times beyond
-/// its end are left out; its volume then is less than that of the runoff.
-void add_runoff(std::span<const double> runoff, double area, std::span<const double> unit, std::span<double> flow);
-
-/// Modified rational hydrograph of a storm of even intensity: it rises for Tc, stands while the storm lasts longer than
-/// that, and falls for Tc. A storm shorter than Tc peaks at flow x duration / Tc. Its volume is flow x duration.
-/// @param flow  C i A of the storm's duration, m3/s
-/// @return      m3/s at a time
-double modified_rational(double flow, double duration, double concentration, double time);
-
 /// Volume between a hydrograph and what may be released, m3; the hydrograph runs straight between its values.
 enum class ReleaseCut {
     Flat,   ///< all above the allowed flow
