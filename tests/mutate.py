@@ -192,6 +192,7 @@ FAULTS = [
     ("odd part of a panel's polynomial", "core/hydraulics/panel.h", "p_[3] = d1 - e2 * (z[2] + z[1]);", "p_[3] = d1 + e2 * (z[2] + z[1]);", "hydraulics-barrels"),
     ("a rough panel taken for smooth", "core/hydraulics/panel.h", "(std::abs(p_[6]) / 32 + std::abs(p_[5]) / 64)", "(std::abs(p_[6]) / 320000)", "hydraulics-barrels"),
     ("steps that changed more than was foreseen not parted", "core/detention/pond_routing.cpp", "parts[i] = std::max(parts[i], parts_for(changes_[i], r.peak_outflow));", "", "detention"),
+    ("an empty pond gives what its way could take", "core/detention/pond_routing.cpp", "const bool empty = h2 <= s.bottom() && o2 > 0;", "const bool empty = false && o2 > 0;", "detention"),
     ("halving stops at the first pass", "core/detention/pond_routing.cpp", "if (same) break;", "break;", "detention"),
     ("a pond's pipes run to the outfall above it", "core/network/compile.cpp", "structures_[i]->kind == StructureKind::Outfall || ends_in_pond(static_cast<int>(i))", "structures_[i]->kind == StructureKind::Outfall", "review-storage_settings"),
     ("water that parts above a pond not said", "core/review/rules.cpp", "if (nth(network.through_time->pond_of, upper) >= 0 || next == no_node) return true;", "if (next == no_node) return true;", "review-storage_settings"),

@@ -182,6 +182,19 @@ class TestDetention : public QObject {
                  qPrintable(QString::number(r.level.back(), 'f', 6)));
         QVERIFY(std::abs(r.outflow_volume - 400 * (3 - r.level.back())) < 1e-6);
     }
+    /// A way that begins below the bottom: an empty pond lets through what comes, not what the way could take.
+    void an_empty_pond_gives_no_more_than_comes() {
+        const StageStorage s = tank(100, 32, 1.2);
+        const std::vector<WayOut> ways{as_way(CircularOrifice{99, 0.5})};
+        std::vector<double> inflow(60, 0.0);
+        for (std::size_t i = 5; i < 25; ++i) inflow[i] = 0.004 * static_cast<double>(std::min(i - 4, 25 - i));
+        const PondRoute r = routed(s, ways, inflow, 60, 100);
+        QCOMPARE(r.peak_level, 100.0);
+        QVERIFY2(std::abs(r.peak_outflow - 0.04) < 1e-9, qPrintable(QString::number(r.peak_outflow)));
+        QVERIFY(std::abs(r.way_peaks[0] - 0.04) < 1e-9);
+        QVERIFY(std::abs(r.outflow_volume - r.inflow_volume) < 1e-9);
+        for (std::size_t i = 0; i < inflow.size(); ++i) QVERIFY(std::abs(r.outflow[i] - inflow[i]) < 1e-12);
+    }
     /// O = k V: V = I/k (1 - e^-kt) under steady inflow; at last what comes in goes out.
     void a_linear_pond_fills_as_it_must() {
         const StageStorage s = tank(0, 100, 10);

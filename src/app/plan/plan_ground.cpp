@@ -3,6 +3,7 @@
 // paths; and the readout at the pointer.
 #include <QPainter>
 #include <QPainterPath>
+#include <array>
 #include <cmath>
 
 #include "app/desk/text.h"
@@ -224,7 +225,7 @@ void PlanView::paint_streets(QPainter& p, const QRectF& view) {
         if (s.line.size() < 2) continue;
         const QPolygonF line = polyline(s.line);
         const qsizetype k = (line.size() - 1) / 2;
-        const QPointF d = line[k + 1] - line[k], middle = (line[k] + line[k + 1]) / 2;
+        const QPointF d = line[k + 1] - line[k];
         if (std::hypot(d.x(), d.y()) < 60) continue;
         double angle = std::atan2(d.y(), d.x()) * 180 / M_PI;
         if (angle > 90) angle -= 180;
@@ -232,10 +233,20 @@ void PlanView::paint_streets(QPainter& p, const QRectF& view) {
         p.setFont(lettering(8));
         const double w = QFontMetricsF(p.font()).horizontalAdvance(text(s.name)),
                      c = std::abs(std::cos(angle * M_PI / 180)), n = std::abs(std::sin(angle * M_PI / 180));
-        const QRectF box(middle.x() - (w * c + 16 * n) / 2, middle.y() - (w * n + 16 * c) / 2 - 8 * c, w * c + 16 * n,
+        // In the middle, or beside it where a structure or another street's name stands there.
+        QPointF middle;
+        QRectF box;
+        const auto lies_free = [&](double share) {
+            middle = line[k] + share * d;
+            box = QRectF(middle.x() - (w * c + 16 * n) / 2, middle.y() - (w * n + 16 * c) / 2 - 8 * c, w * c + 16 * n,
                          w * n + 16 * c);
-        if (std::any_of(named.begin(), named.end(), [&](const QRectF& other) { return other.intersects(box); }))
-            continue;
+            const QPointF low = to_metres(box.bottomLeft() + QPointF(-8, 8)),
+                          high = to_metres(box.topRight() + QPointF(8, -8));
+            return std::none_of(named.begin(), named.end(), [&](const QRectF& o) { return o.intersects(box); }) &&
+                   scene_.structures_in(QRectF(low, high)).empty();
+        };
+        constexpr std::array<double, 5> shares{0.5, 0.35, 0.65, 0.2, 0.8};
+        if (std::none_of(shares.begin(), shares.end(), lies_free)) continue;
         named.push_back(box);
         p.save();
         p.translate(middle);

@@ -122,6 +122,23 @@ void PlanView::measure_marks(const QRectF& view) {
         spacing_ = *middle;
     } else if (const auto n = scene_.structures_in(view).size(); n > 1)
         spacing_ = std::sqrt(width() * double(height()) / static_cast<double>(n));
+    // Where structures crowd, long pipes between them do not make room: how many share a square of sixteen pixels?
+    if (const auto near = scene_.structures_in(view); near.size() > 40) {
+        constexpr int cell = 16;
+        const int across = width() / cell + 4, down = height() / cell + 4;
+        std::vector<bool> taken(static_cast<std::size_t>(across * down), false);
+        std::size_t squares = 0;
+        for (const std::size_t i : near) {
+            const QPointF at = to_screen(scene_.structures()[i].at);
+            const int x = std::clamp(static_cast<int>(at.x()) / cell + 2, 0, across - 1),
+                      y = std::clamp(static_cast<int>(at.y()) / cell + 2, 0, down - 1);
+            const auto square = static_cast<std::size_t>(y * across + x);
+            squares += !taken[square];
+            taken[square] = true;
+        }
+        const double each = static_cast<double>(near.size()) / static_cast<double>(squares);
+        if (each > 1.5) spacing_ = std::min(spacing_, cell / std::sqrt(each));
+    }
     marks_ =
         spacing_ >= 40 ? Marks::Full : (spacing_ >= 22 ? Marks::Small : (spacing_ >= 10 ? Marks::Dots : Marks::None));
     if (theme_.quiet_structures && marks_ < Marks::Dots) marks_ = Marks::Dots;

@@ -168,6 +168,9 @@ class Routing {
                 const double share = by_ways + by_soil > 0 ? by_ways / (by_ways + by_soil) : 1;
                 r.outflow[i] += ran * share / in_.step;
                 r.soaked += ran * (1 - share);
+                // At its bottom the pond gives no more than comes in, whatever the ways below it could take.
+                const bool empty = h2 <= s.bottom() && o2 > 0;
+                const double part_of = empty ? std::min(1.0, ran * share / dt / o2) : 1;
                 double sum = 0;
                 for (std::size_t m = 0; m < w_; ++m)
                     if (in_.ways[m].behind < 0)
@@ -175,12 +178,12 @@ class Routing {
                 for (std::size_t m = 0; m < w_; ++m) {
                     const double mean = weight == dt ? flows_[m].flow : (before[m].flow + flows_[m].flow) / 2;
                     r.ways[m * n_ + i] += sum > 0 ? mean / sum * ran * share / in_.step : 0;
-                    r.way_peaks[m] = std::max(r.way_peaks[m], flows_[m].flow);
+                    r.way_peaks[m] = std::max(r.way_peaks[m], flows_[m].flow * part_of);
                 }
                 h = h2, v = v2, o = o2, loss = loss2;
                 before = flows_;
                 const double time = static_cast<double>(i) * in_.step + (k + 1) * dt;
-                if (o > r.peak_outflow) r.peak_outflow = o, r.peak_outflow_time = time;
+                if (o * part_of > r.peak_outflow) r.peak_outflow = o * part_of, r.peak_outflow_time = time;
                 if (h > r.peak_level) r.peak_level = h, r.peak_level_time = time;
                 if (v > most) most = v, r.drawdown = -1;
                 else if (r.drawdown < 0 && most > first && v <= first + 0.1 * (most - first))
