@@ -2,6 +2,7 @@
 #include <sys/stat.h>
 #include <QtTest>
 
+#include <boost/crc.hpp>
 #include <filesystem>
 #include <fstream>
 #include <functional>
@@ -157,6 +158,50 @@ class TestJournal : public QObject {
             const auto read = read_edit(std::string(bad));
             QVERIFY(!read || read->empty());
         }
+    }
+    /// An edit in which a value does not fit is named and left out whole; those before and after it come back.
+    void an_edit_that_does_not_fit_is_left_out_whole() {
+        const std::string path = fresh();
+        Project p = testing::random_project({.pipes = 10, .seed = 2});
+        const std::uint64_t first = p.structures.begin()->id, other = std::next(p.structures.begin())->id;
+        {
+            Journal journal(path);
+            journal.begin({p, "", {}, false, 0});
+            const auto put = [&](const char* name, double rim, StructureKind kind) {
+                Editing e(p, name);
+                e.set(Kind::Structure, first, "rim", rim);
+                e.set(Kind::Structure, other, "kind", kind);
+                const Edit edit = e.take();
+                apply(p, edit);
+                journal.record(edit, p);
+            };
+            const StructureKind is = p.structures.find(other)->kind;
+            put("one", 201, is == StructureKind::Inlet ? StructureKind::Manhole : StructureKind::Inlet);
+            put("two", 202, StructureKind::Joint);
+            put("three", 203, StructureKind::Manhole);
+            QVERIFY(journal.settle());
+            fs::copy_file(path, path + ".kept");
+        }
+        std::ifstream in(path + ".kept");
+        std::string text((std::istreambuf_iterator<char>(in)), {}), spoiled = text;
+        const auto at = spoiled.find("\"joint\"", spoiled.find("\"two\""));
+        QVERIFY(at != std::string::npos);
+        spoiled.replace(at, 7, "\"spoon\"");
+        // As a program with other choices would have written it: with its checksum.
+        const auto begin = spoiled.rfind('\n', at) + 1, end = spoiled.find('\n', at);
+        boost::crc_32_type crc;
+        crc.process_bytes(spoiled.data() + begin + 9, end - begin - 9);
+        spoiled.replace(begin, 8, QString("%1").arg(crc.checksum(), 8, 16, QChar('0')).toStdString());
+        std::ofstream(path + ".spoiled") << spoiled;
+        const auto r = recover(path + ".spoiled");
+        QVERIFY(r);
+        QCOMPARE(r->left_out.size(), std::size_t{1});
+        QVERIFY2(r->left_out[0].starts_with("two: ") && r->left_out[0].find("spoon") != std::string::npos,
+                 r->left_out[0].c_str());
+        QCOMPARE(r->edits.size(), std::size_t{3});
+        QVERIFY(!r->edits[0].changes.empty() && r->edits[1].changes.empty() && !r->edits[2].changes.empty());
+        QCOMPARE(r->project().structures.find(first)->rim, 203.0);
+        QVERIFY(r->project().structures.find(other)->kind == StructureKind::Manhole);
     }
     void what_was_recorded_is_recovered_with_undo_and_redo() {
         const std::string path = fresh();

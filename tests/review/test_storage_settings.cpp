@@ -546,6 +546,20 @@ class TestStorageSettings : public QObject {
         QCOMPARE(aside(beside), 0.0);
         QCOMPARE(aside(with_pipe(beside.pond, 42.9, 41.4, false)), 0.0);    // both end in the pond
         QVERIFY(aside(with_pipe(beside.below, 42.9, 39.8, false)) > 0.01);  // round the pond
+        PondSite led_on = with_pipe(beside.below, 42.9, 39.8, false);       // the pond too is led on by a pipe
+        {
+            Editing e(led_on.project, "");
+            Pipe p;
+            p.id = 902;
+            p.from = led_on.pond;
+            p.to = led_on.below;
+            p.size = 0.3;
+            p.invert_from = 40.0;
+            p.invert_to = 39.8;
+            e.insert(p);
+            apply(led_on.project, e.take());
+        }
+        QVERIFY(aside(led_on) > 0.01);
         PondSite rational = with_pipe({}, 42.9, 42.0, true);
         rational.set(Kind::Settings, settings_id, "runoff_by", 0);
         QCOMPARE(aside(rational), 0.0);
