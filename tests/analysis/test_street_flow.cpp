@@ -278,7 +278,7 @@ class TestStreetFlow : public QObject {
     }
     /// Each formula of the working gives its result, and the last ones are what was solved.
     void the_working_of_an_inlet_gives_its_numbers() {
-        int steps = 0;
+        int steps = 0, off_site = 0, on = 0, stays = 0;
         for (unsigned seed = 1; seed <= 12; ++seed) {
             const Project p = street_project({3, 10, seed});
             for (const auto& r : solve(p))
@@ -288,6 +288,16 @@ class TestStreetFlow : public QObject {
                     const Explanation x = explain(p, *r, {Kind::Structure, id}, "spread");
                     QVERIFY(x.error.empty() && !x.steps.empty());
                     for (const Step& s : x.steps) {
+                        if (s.symbol == "Qb") {  // and where it goes
+                            const StreetInlet& in = r->network->inlets[i];
+                            const bool some = r->streets[i].bypass > 1e-12, leaves = in.end == PathEnd::OffSite,
+                                       runs = in.end == PathEnd::Structure;
+                            const auto says = [&](const char* words) { return s.note.find(words) != s.note.npos; };
+                            QCOMPARE(says("leaves the site"), some && leaves);
+                            QCOMPARE(says("min later"), some && runs);
+                            QCOMPARE(says("stays in the pipe"), some && !leaves && !runs);
+                            off_site += some && leaves, on += some && runs, stays += some && !leaves && !runs;
+                        }
                         if (s.formula.empty()) continue;
                         std::string error;
                         const double v = evaluate(s.formula, s.terms, &error);
@@ -303,6 +313,8 @@ class TestStreetFlow : public QObject {
                 }
         }
         QVERIFY(steps > 1500);
+        QVERIFY2(off_site > 5 && on > 20 && stays > 5,
+                 qPrintable(QString("%1 %2 %3").arg(off_site).arg(on).arg(stays)));
     }
     void row_order_does_not_matter() {
         for (unsigned seed = 1; seed <= 6; ++seed) {
