@@ -14,9 +14,10 @@
 ///
 /// A structure is a node; a pipe is a link between two nodes. Links lead towards the outfall that their structure can
 /// reach; where a structure has several ways, its main one is that with the lowest invert, and the main ways make a
-/// tree whose root is an outfall. What is left closes rings, runs beside another pipe, or is a further way out: such
-/// links have `main` false, and their flow is found by the balance of heads (core/analysis/block.h), also against the
-/// way they are listed. A component is all that water can pass between; one without further links is a tree.
+/// tree whose root is an outfall, or a pond with outlets that all its pipes fall to. What is left closes rings, runs
+/// beside another pipe, or is a further way out: such links have `main` false, and their flow is found by the balance
+/// of heads (core/analysis/block.h), also against the way they are listed. A component is all that water can pass
+/// between; one without further links is a tree.
 ///
 /// Nodes of a component stand together, each after all that lead to it by main links; links stand in the order of the
 /// nodes they leave, a node's main link first. Slope is signed: an adverse pipe has a negative slope.
