@@ -23,7 +23,7 @@ namespace culvert {
 
 class Panel {
   public:
-    Panel() = default;
+    Panel() = default;  ///< not filled: room for many costs nothing
     template <class F>
     Panel(const F& f, double a, double b) : middle_((a + b) / 2), half_((b - a) / 2) {
         const double f0 = f(middle_);
@@ -98,8 +98,8 @@ class Panel {
                                   t * (p_[3] / 4 + t * (p_[4] * fifth + t * (p_[5] * sixth + t * p_[6] * seventh))))));
     }
 
-    double middle_ = 0, half_ = 0, total_ = 0, error_ = 0;
-    std::array<double, 7> p_{};
+    double middle_, half_, total_, error_;
+    std::array<double, 7> p_;  ///< of t
 };
 
 }  // namespace culvert
