@@ -132,7 +132,8 @@ void PlanView::measure_marks(const QRectF& view) {
             const QPointF at = to_screen(scene_.structures()[i].at);
             const int x = std::clamp(static_cast<int>(at.x()) / cell + 2, 0, across - 1),
                       y = std::clamp(static_cast<int>(at.y()) / cell + 2, 0, down - 1);
-            const auto square = static_cast<std::size_t>(y * across + x);
+            const auto square =
+                static_cast<std::size_t>(y) * static_cast<std::size_t>(across) + static_cast<std::size_t>(x);
             squares += !taken[square];
             taken[square] = true;
         }

@@ -77,7 +77,8 @@ std::vector<ProposedArea> propose_areas(const Ground& ground, const Terrain::Box
              r < rows && box.bottom + r * cell < sinks[s].y + reach; ++r)
             for (int c = std::max(0, static_cast<int>((sinks[s].x - reach - box.left) / cell));
                  c < columns && box.left + c * cell < sinks[s].x + reach; ++c) {
-                const auto at = static_cast<std::size_t>(r * columns + c);
+                const auto at =
+                    static_cast<std::size_t>(r) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(c);
                 const double away =
                     std::hypot(box.left + (c + 0.5) * cell - sinks[s].x, box.bottom + (r + 0.5) * cell - sinks[s].y);
                 if (away <= reach && !std::isnan(level[at]))
@@ -94,7 +95,9 @@ std::vector<ProposedArea> propose_areas(const Ground& ground, const Terrain::Box
     };
     for (int r = 0; r < rows; ++r)
         for (int c = 0; c < columns; ++c)
-            if (const auto at = static_cast<std::size_t>(r * columns + c); !std::isnan(level[at]) && edge(c, r))
+            if (const auto at =
+                    static_cast<std::size_t>(r) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(c);
+                !std::isnan(level[at]) && edge(c, r))
                 queue.push({level[at], 0, static_cast<std::int32_t>(at), outside});
     while (!queue.empty()) {
         const Item i = queue.top();
@@ -108,7 +111,8 @@ std::vector<ProposedArea> propose_areas(const Ground& ground, const Terrain::Box
             for (int dx = -1; dx <= 1; ++dx) {
                 const int x = c + dx, y = r + dy;
                 if ((!dx && !dy) || x < 0 || y < 0 || x >= columns || y >= rows) continue;
-                const auto n = static_cast<std::size_t>(y * columns + x);
+                const auto n =
+                    static_cast<std::size_t>(y) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(x);
                 if (done[n] || std::isnan(level[n])) continue;
                 // Of the cells that could flood it at one level, the one it falls to steepest does.
                 const double fall = (level[n] - level[at]) / (cell * std::hypot(dx, dy));
@@ -134,7 +138,8 @@ std::vector<ProposedArea> propose_areas(const Ground& ground, const Terrain::Box
             for (const auto& [dx, dy] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}}) {
                 const int x = c + dx, y = r + dy;
                 if (x < 0 || y < 0 || x >= columns || y >= rows) continue;
-                const auto n = static_cast<std::size_t>(y * columns + x);
+                const auto n =
+                    static_cast<std::size_t>(y) * static_cast<std::size_t>(columns) + static_cast<std::size_t>(x);
                 if (part[n] < 0 && label[n] == label[s]) {
                     part[n] = id;
                     work.push_back(n);
