@@ -224,7 +224,8 @@ std::vector<Point> ground_along(const Project& project, const Profile& profile, 
     for (std::size_t i = 0; i < profile.reaches.size() && !ground.empty(); ++i) {
         const ProfileReach& r = profile.reaches[i];
         const Pipe* pipe = project.pipes.find(r.pipe.value);
-        std::vector<Point> line = pipe ? pipe_line(project, *pipe) : std::vector<Point>{};
+        if (!pipe) continue;
+        std::vector<Point> line = pipe_line(project, *pipe);
         if (line.empty()) continue;
         if (pipe->from != profile.stations[i].structure) std::reverse(line.begin(), line.end());
         const double drawn = length(line), scale = drawn > 0 ? (r.x1 - r.x0) / drawn : 0;

@@ -31,14 +31,7 @@ struct PondSite {
             return StructureId{s.id};
         };
         const auto pipe = [&](StructureId a, StructureId b, double up, double down, double size) {
-            Pipe p;
-            p.id = ++next_;
-            p.from = a;
-            p.to = b;
-            p.size = size;
-            p.invert_from = up;
-            p.invert_to = down;
-            e.insert(p);
+            e.insert(pipe_of(++next_, a, b, up, down, size));
         };
         head = structure("A1", StructureKind::Inlet, 0, 46);
         const StructureId a2 = structure("A2", StructureKind::Inlet, 80, 45.2),
@@ -130,6 +123,12 @@ struct PondSite {
         e.set(kind, id, key, std::move(v));
         apply(project, e.take());
     }
+    template <class Row>
+    void insert(const Row& row) {
+        Editing e(project, "insert");
+        e.insert(row);
+        apply(project, e.take());
+    }
     void remove(Kind kind, std::uint64_t id) {
         Editing e(project, "remove");
         e.remove(kind, id);
@@ -178,6 +177,17 @@ struct PondSite {
         o.width = 3;
         e.insert(o);
         apply(project, e.take());
+    }
+
+    static Pipe pipe_of(std::uint64_t id, StructureId from, StructureId to, double up, double down, double size) {
+        Pipe p;
+        p.id = id;
+        p.from = from;
+        p.to = to;
+        p.size = size;
+        p.invert_from = up;
+        p.invert_to = down;
+        return p;
     }
 
   private:

@@ -106,9 +106,10 @@ void PlanView::render_frame(QPainter& p) {
     p.setOpacity(1);
 }
 
-/// How large marks can be without covering what lies between them: by the middle one of the pipes' lengths in view.
+/// How large marks can be without covering what lies between them: by the middle one of the pipes' lengths in view, and
+/// by how the structures crowd.
 void PlanView::measure_marks(const QRectF& view) {
-    const auto in_view = scene_.pipes_in(view);
+    const auto in_view = scene_.pipes_in(view), near = scene_.structures_in(view);
     std::vector<double> lengths;
     const std::size_t step = std::max<std::size_t>(1, in_view.size() / 400);
     for (std::size_t i = 0; i < in_view.size(); i += step) {
@@ -120,10 +121,9 @@ void PlanView::measure_marks(const QRectF& view) {
         const auto middle = lengths.begin() + static_cast<std::ptrdiff_t>(lengths.size() / 2);
         std::nth_element(lengths.begin(), middle, lengths.end());
         spacing_ = *middle;
-    } else if (const auto n = scene_.structures_in(view).size(); n > 1)
-        spacing_ = std::sqrt(width() * double(height()) / static_cast<double>(n));
+    } else if (near.size() > 1) spacing_ = std::sqrt(width() * double(height()) / static_cast<double>(near.size()));
     // Where structures crowd, long pipes between them do not make room: how many share a square of sixteen pixels?
-    if (const auto near = scene_.structures_in(view); near.size() > 40) {
+    if (near.size() > 40) {
         constexpr int cell = 16;
         const int across = width() / cell + 4, down = height() / cell + 4;
         std::vector<bool> taken(static_cast<std::size_t>(across * down), false);

@@ -199,8 +199,7 @@ PipeInput input_of(const Network& network, const Link& l, const LinkFlow& f, con
 }
 
 /// Fast water from the upstream end, which ends in a jump.
-template <class Of>
-void end_in_jump(const Of& of, double flow, double arrived, const Jump& jump, LinkLevel& r) {
+void end_in_jump(const Barrel& barrel, double arrived, const Jump& jump, LinkLevel& r) {
     r.jump = jump.place;
     if (r.jump <= 0) {
         r.jump = 0;  // drowned to the entrance
@@ -209,14 +208,14 @@ void end_in_jump(const Of& of, double flow, double arrived, const Jump& jump, Li
     }
     r.head_up = arrived;
     r.bends = 0;
-    r.velocity_up = flow / wetted(of.section, arrived).area;
+    r.velocity_up = barrel.flow / wetted(barrel.section, arrived).area;
     if (r.control != Control::Entrance) r.control = Control::Arriving;
-    if (r.jump >= of.length) {
+    if (r.jump >= barrel.length) {
         r.head_down = jump.fast_depth_down;
-        r.velocity_down = flow / wetted(of.section, r.head_down).area;
+        r.velocity_down = barrel.flow / wetted(barrel.section, r.head_down).area;
         r.full_length = 0;
     } else {
-        r.full_length = std::min(r.full_length, of.length - r.jump);
+        r.full_length = std::min(r.full_length, barrel.length - r.jump);
     }
 }
 
@@ -273,7 +272,7 @@ void solve_pipe(const PipeInput& in, NodeLevel& node, LinkLevel& r, bool jump_at
     node.level = in.from_joint ? in.invert_up + r.head_up + r.bends : node.energy;
     hold_at_rim(in.hold_at_rim, in.rim, in.from_joint, r.velocity_up, node);
     r.jump = entrance ? -1 : 0;  // -1: fast water enters, its end is found on the way down
-    if (entrance && !std::isnan(jump.place)) end_in_jump(in, in.flow, state.critical, jump, r);
+    if (entrance && !std::isnan(jump.place)) end_in_jump(barrel, state.critical, jump, r);
 }
 
 std::size_t solve_levels(const Network& network, const Component& part, Summaries& out, const EventResult* before) {
@@ -339,7 +338,7 @@ void run_fast(const Network& network, const Component& part, Summaries& out) {
                 jump = find_jump(barrel, state, arrived,
                                  {r.slow_down, reaches ? r.head_up : state.critical, r.reach, r.full_length, false});
             }
-            end_in_jump(l, barrel.flow, arrived, jump, r);
+            end_in_jump(barrel, arrived, jump, r);
             if (r.jump > 0 && n.kind == StructureKind::Joint && l.main) {
                 NodeLevel& node = nth(out.nodes, l.from).level;
                 node.level = l.invert_up + r.head_up;

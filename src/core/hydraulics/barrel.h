@@ -73,8 +73,7 @@ struct Jump {
 /// @param depth_down       depth at the downstream end, not below critical depth (it is raised to it); above the height
 ///                         it is a pressure head
 /// @param behind_entrance  where asked for, and the curve ends inside a steep barrel: the jump between it and fast
-/// water
-///                         that enters at critical depth, from the curve as it was integrated
+///                         water that enters at critical depth, from the curve as it was integrated
 SubcriticalCurve subcritical_curve(const Barrel& barrel, const BarrelState& state, double depth_down,
                                    Jump* behind_entrance = nullptr);
 

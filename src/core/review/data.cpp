@@ -330,7 +330,7 @@ class DataReview {
         for (const StreetInlet& inlet : network_.inlets) {
             const Structure* sag = project_.structures.find(nth(network_.nodes, inlet.node).structure.value);
             const auto same = sag && inlet.sag ? on.find(sag->street.value) : on.end();
-            if (same == on.end() || std::isnan(sag->station)) continue;
+            if (!sag || same == on.end() || std::isnan(sag->station)) continue;
             bool before = false, after = false;
             for (const Structure* s : same->second) {
                 if (s == sag || (s->offset < 0) != (sag->offset < 0) || !(s->rim - sag->rim < inlet.curb)) continue;

@@ -208,7 +208,7 @@ std::vector<RuleInfo> built_in() {
         return u.text(f.check.value, Q::Flow) +
                " take another way, which does not meet the main one above the next pond or outfall. Through time all "
                "of "
-               "the water is led along the main way: there it is too much, here too little";
+               "the water is led along the main way: too much below that, too little below the other";
     };
     const auto asked_in_common = [](const Subject& s, const Check& c) {
         (void)s;
