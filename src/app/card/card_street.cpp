@@ -7,6 +7,7 @@
 #include "app/card/card.h"
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "core/analysis/way_flows.h"
 #include "core/base/contract.h"
 #include "core/review/rules.h"
 
@@ -121,13 +122,16 @@ void Card::add_street(std::uint64_t id) {
         const auto flow = [&](double q) { return text(u.text(q, Quantity::Flow)); };
         line("comes", flow(a.flow->flow), "Flow that comes to the inlet along the curb");
         const Network& net = *r->network;
-        for (std::size_t i = 0; i < net.inlets.size(); ++i) {
-            const StreetInlet& above = net.inlets[i];
-            if (above.end != PathEnd::Structure || above.to != a.inlet->node || nth(r->streets, i).bypass <= 0)
-                continue;
-            const std::uint64_t from = nth(net.nodes, above.node).structure.value;
-            line("   passed " + text(element_name(project, Kind::Structure, from)), flow(nth(r->streets, i).bypass),
-                 "What the inlet above let pass: select it", [this, from] {
+        for (const Way& above : ways_into(net, a.inlet->node)) {
+            const double q = flow_of(*r, above).flow;
+            if (!runs_over_street(net, above) || !(q > 0)) continue;
+            const std::uint64_t from = nth(net.nodes, above.from).structure.value;
+            const bool spill = std::holds_alternative<OutletWay>(above.by);
+            line((spill ? "   spilled from " : "   passed ") + text(element_name(project, Kind::Structure, from)),
+                 flow(q),
+                 spill ? "What the water kept there spills along its street path, at its largest: select it"
+                       : "What the inlet above let pass: select it",
+                 [this, from] {
                      document_.select({{Kind::Structure, from}});
                  });
         }

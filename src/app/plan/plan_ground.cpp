@@ -10,6 +10,7 @@
 #include "app/kit/theme.h"
 #include "app/plan/low_points.h"
 #include "app/plan/plan_view.h"
+#include "core/analysis/way_flows.h"
 
 namespace culvert::app {
 namespace {
@@ -257,13 +258,15 @@ void PlanView::paint_streets(QPainter& p, const QRectF& view) {
     }
 }
 
-/// Flow of the viewed event that runs along a street path; 0 where none is known.
+/// Flow of the viewed event that runs along a street path, what passes an inlet and what spills; 0 where none is known.
 double PlanView::bypass_along(std::uint64_t path) const {
     const StreetPath* row = document_.project().street_paths.find(path);
     const auto r = document_.result();
     const int node = row && r ? r->network->node_of(row->from) : no_node;
     const int inlet = node == no_node ? no_inlet : r->network->nodes[static_cast<std::size_t>(node)].inlet;
-    return inlet == no_inlet ? 0 : r->streets[static_cast<std::size_t>(inlet)].bypass;
+    if (node == no_node) return 0;
+    return (inlet == no_inlet ? 0 : r->streets[static_cast<std::size_t>(inlet)].bypass) +
+           spilled(*r, node, row->to ? r->network->node_of(row->to) : no_node);
 }
 
 void PlanView::paint_paths(QPainter& p, const QRectF&) {

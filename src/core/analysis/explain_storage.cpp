@@ -26,10 +26,7 @@ class StorageExplainer : WorkingUnits {
 
     Working flow(int link) {
         const ThroughTime& t = *net_.through_time;
-        constexpr int most = 4;
-        int shown = 0;
-        const int first = nth(t.area_begin, node_), last = t.area_begin[static_cast<std::size_t>(node_) + 1];
-        for (int a = first; a < last && shown < most; ++a, ++shown) catchment(nth(t.areas, a), nth(result_.runoffs, a));
+        catchments();
         const NodeFlow& f = nth(result_.nodes, node_).flow;
         const PondSummary* p = pond_at(result_, static_cast<std::size_t>(node_));
         steps_.push_back({"Qa",
@@ -54,6 +51,10 @@ class StorageExplainer : WorkingUnits {
         return std::move(steps_);
     }
 
+    Working only_runoff() {
+        catchments();
+        return std::move(steps_);
+    }
     Working only_pond() {
         if (pond_at(result_, static_cast<std::size_t>(node_))) pond();
         return std::move(steps_);
@@ -68,6 +69,13 @@ class StorageExplainer : WorkingUnits {
     /// A weir's coefficient in the units of the working.
     [[nodiscard]] double weir(double c) const { return us_ ? c / std::sqrt(foot) : c; }
 
+    void catchments() {
+        const ThroughTime& t = *net_.through_time;
+        constexpr int most = 4;
+        int shown = 0;
+        const int first = nth(t.area_begin, node_), last = t.area_begin[static_cast<std::size_t>(node_) + 1];
+        for (int a = first; a < last && shown < most; ++a, ++shown) catchment(nth(t.areas, a), nth(result_.runoffs, a));
+    }
     void catchment(const RunoffArea& a, const RunoffSummary& r) {
         const std::string name = element_name(project_, Kind::Catchment, a.catchment.value);
         const CurveNumberLoss* cn = a.parts.size() == 1 ? std::get_if<CurveNumberLoss>(&a.parts[0].loss) : nullptr;
@@ -249,6 +257,9 @@ class StorageExplainer : WorkingUnits {
 
 Working explain_through_time(const Project& project, const EventResult& result, int node, int link) {
     return StorageExplainer(project, result, node).flow(link);
+}
+Working explain_runoff(const Project& project, const EventResult& result, int node) {
+    return StorageExplainer(project, result, node).only_runoff();
 }
 Working explain_pond(const Project& project, const EventResult& result, int node) {
     return StorageExplainer(project, result, node).only_pond();

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/analysis/explain_street.h"
 #include "core/analysis/explain_rain.h"
+#include "core/analysis/explain_storage.h"
+#include "core/analysis/way_flows.h"
 
 #include <cmath>
 
@@ -24,7 +26,8 @@ class StreetExplainer : WorkingUnits {
           at_(node) {}
 
     Working run() {
-        comes();
+        if (net_.through_time) comes_through_time();
+        else comes();
         if (f_.flow > 0) {
             if (in_.sag) stands();
             else runs();
@@ -110,6 +113,36 @@ class StreetExplainer : WorkingUnits {
                               ? "a part that answers within " + working_number(f_.partial_time / 60, 4) +
                                     " min brings more: " + working_number(flow_(f_.flow), 6) + " " + flow_unit()
                               : ""});
+    }
+    void comes_through_time() {
+        steps_ = explain_runoff(project_, result_, at_);
+        std::string largest;
+        for (const Way& w : ways_into(net_, at_)) {
+            const double q = flow_of(result_, w).flow;
+            if (!runs_over_street(net_, w) || !(q > 1e-12)) continue;
+            largest += (largest.empty() ? "at its largest " : ", ") + working_number(flow_(q), 4) + " " + flow_unit() +
+                       (std::holds_alternative<OutletWay>(w.by) ? " spilled from " : " passed ") +
+                       element_name(project_, Kind::Structure, nth(net_.nodes, w.from).structure.value);
+        }
+        steps_.push_back({"Qs",
+                          "what comes along the street at the time of the largest flow",
+                          "",
+                          {},
+                          flow_(f_.along),
+                          flow_unit(),
+                          "",
+                          largest.empty() ? "none" : largest});
+        steps_.push_back(
+            {"Qa",
+             "approaching flow, the largest through time",
+             "Qr + Qk + Qs",
+             {{"Qr", flow_(f_.flow - f_.own_known - f_.along), flow_unit(), "of its own catchments at that time"},
+              {"Qk", flow_(f_.own_known), flow_unit(), "its own known flow"},
+              {"Qs", flow_(f_.along), flow_unit(), "along the street at that time"}},
+             flow_(f_.flow),
+             flow_unit(),
+             "sum through time, means of steps of " + working_number(net_.through_time->step / 60, 4) + " min",
+             "at " + working_number(f_.time / 60, 5) + " min"});
     }
     void runs() {
         const std::string from = in_.grade_from == GradeFrom::Entered   ? "entered"

@@ -15,8 +15,8 @@ constexpr std::size_t most_values = 2'000'000;
 
 bool same_way_out(const WayOut& a, const WayOut& b) {
     if (a.count != b.count || a.behind != b.behind || a.target != b.target || a.pump != b.pump || a.start != b.start ||
-        a.stop != b.stop || a.pump_flow != b.pump_flow || a.overflow != b.overflow || a.row != b.row ||
-        a.how.index() != b.how.index())
+        a.stop != b.stop || a.pump_flow != b.pump_flow || a.overflow != b.overflow || a.over_street != b.over_street ||
+        a.row != b.row || a.how.index() != b.how.index())
         return false;
     if (const Outlet* o = std::get_if<Outlet>(&a.how)) return *o == std::get<Outlet>(b.how);
     const auto &x = std::get<1>(a.how), &y = std::get<1>(b.how);
@@ -30,9 +30,10 @@ bool same_pond(const PondNode& a, const PondNode& b) {
 /// All that shapes the run as a whole.
 bool same_run(const Network& a, const Network& b) {
     const ThroughTime &s = *a.through_time, &t = *b.through_time;
-    return same_topology(a, b) && s.step == t.step && s.travel_by == t.travel_by && s.order == t.order &&
-           s.street_to == t.street_to && a.edition == b.edition && a.limited == b.limited &&
-           a.gutter_time == b.gutter_time && a.full_travel_velocity == b.full_travel_velocity &&
+    return same_topology(a, b) && s.step == t.step && s.travel_by == t.travel_by && s.turns == t.turns &&
+           s.after_spill == t.after_spill && s.street_to == t.street_to && a.edition == b.edition &&
+           a.limited == b.limited && a.gutter_time == b.gutter_time &&
+           a.full_travel_velocity == b.full_travel_velocity &&
            std::equal(a.inlets.begin(), a.inlets.end(), b.inlets.begin(), b.inlets.end(),
                       [](const StreetInlet& x, const StreetInlet& y) {
                           return x.node == y.node && x.to == y.to && x.end == y.end;
@@ -161,6 +162,12 @@ const KeptFlow* FlowMemory::of(int node) const {
 std::vector<char> hang_on_levels(const Network& network) {
     const ThroughTime& t = *network.through_time;
     std::vector<char> hang(network.nodes.size(), 0);
+    for (std::size_t s = 0; s < network.inlets.size(); ++s) {
+        const StreetInlet& in = network.inlets[s];
+        if (!nth(t.after_spill, static_cast<int>(s))) continue;
+        nth(hang, in.node) = 1;
+        if (const int on = nth(t.street_to, in.node); on != no_node) nth(hang, on) = 1;
+    }
     for (const int i : t.order) {
         const int p = nth(t.pond_of, i);
         if (p >= 0)

@@ -52,7 +52,8 @@ struct FlowPlan {
     const EventResult* before = nullptr;  ///< none: everything is computed
 };
 
-/// Nodes whose flows hang on levels below ponds: those ponds that lead to another node, and all their water runs to.
+/// Nodes whose flows hang on levels below ponds: those ponds that lead to another node, and all their water runs to, by
+/// pipes and over streets.
 std::vector<char> hang_on_levels(const Network& network);
 
 /// @param now     the storm and the steps of this run

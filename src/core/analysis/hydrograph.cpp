@@ -11,6 +11,7 @@
 #include "core/analysis/grade_line.h"
 #include "core/analysis/level_by_flow.h"
 #include "core/analysis/reach_routing.h"
+#include "core/analysis/run_length.h"
 #include "core/analysis/street_flow.h"
 #include "core/base/contract.h"
 #include "core/hydraulics/uniform_flow.h"
@@ -18,8 +19,6 @@
 namespace culvert {
 namespace {
 
-constexpr double day = 86400;
-constexpr std::size_t most_steps = 200'000;
 constexpr int most_rounds = 12;
 
 /// A series on its way: means of steps, and what runs before the storm.
@@ -44,7 +43,7 @@ class ThroughTimeSolver {
         depths_ = storm_steps(net_, rain_);
         step_ = time_.step;
         choose();
-        length();
+        count_ = run_length(net_, depths_.size());
         again_ = hang_on_levels(net_);
         begin();
         below_.resize(time_.ponds.size());
@@ -166,31 +165,6 @@ class ThroughTimeSolver {
         }
     }
 
-    /// Steps that are computed: the storm, and what its water needs to run off.
-    void length() {
-        double after = time_.after_rain;
-        if (std::isnan(after)) {
-            after = 0;
-            for (const RunoffArea& a : time_.areas) after = std::max(after, 4 * a.time);
-            double travel = 0;
-            std::vector<double> longest(net_.nodes.size(), 0);
-            for (const int i : time_.order) {
-                const Node& n = nth(net_.nodes, i);
-                if (n.out == no_link) continue;
-                const Link& l = nth(net_.links, n.out);
-                const double v = l.solvable && l.capacity > 0 ? l.capacity / l.barrels / full_area(l.section) : 1;
-                double& below = nth(longest, n.down);
-                below = std::max(below, nth(longest, i) + (l.solvable ? l.length / std::clamp(v, 0.3, 10.0) : 0));
-                travel = std::max(travel, below);
-            }
-            // Whole hours: a pipe that is a little faster changes no length, and what is known stays known.
-            after = std::ceil((after + 2 * travel + 10 * step_) / 3600) * 3600;
-            if (!time_.ponds.empty()) after = std::max(after, 2 * day);
-        }
-        count_ = depths_.size() + static_cast<std::size_t>(std::ceil(after / step_));
-        count_ = std::clamp<std::size_t>(count_, 1, most_steps);
-    }
-
     // Buffers are used again: no more of them live than branches wait for each other.
     int take_flow() {
         if (!spare_.empty()) {
@@ -218,22 +192,30 @@ class ThroughTimeSolver {
 
     /// All nodes at first; then those that hang on what was found.
     void pass(bool first) {
-        for (int& f : in_) give_back(f);
-        in_.assign(net_.nodes.size(), -1);
+        for (std::vector<int>* list : {&in_, &on_street_}) {
+            for (int& f : *list) give_back(f);
+            list->assign(net_.nodes.size(), -1);
+        }
         if (first) {
-            on_street_ = fixed_ = in_;
+            fixed_ = fixed_street_ = in_;
             captures_.assign(net_.inlets.size(), {});
             series_still_.clear();
         }
         std::fill(moving_.begin(), moving_.end(), WaterBalance{});
         series_.clear();
         target_flow_.clear();
-        if (first) streets();
-        for (const int i : time_.order) {
+        if (first)
+            for (StreetEntry& e : out_.entries) e = {};
+        for (const int turn : time_.turns) {
             if (stop_.stop_requested()) return;
+            if (turn >= 0) {
+                if (first || nth(time_.after_spill, turn)) street(turn);
+                continue;
+            }
+            const int i = -1 - turn;
             if (first && planned_ && nth(plan_.nodes, i) == Part::Given) give(i);
             if (!nth(needed_, i)) continue;
-            if (first) gather_own(i);
+            if (first || spill_comes_to(i)) gather_own(i, first);
             if (first || nth(again_, i)) node(i);
         }
         out_.balance = {};
@@ -271,76 +253,88 @@ class ThroughTimeSolver {
             b.runoff += r.runoff * area.area;
         }
     }
-    /// What inlets take, in the order of the streets.
-    void streets() {
-        if (net_.inlets.empty()) return;
+    /// Whether what comes to a node's inlet hangs on a pond above it.
+    [[nodiscard]] bool spill_comes_to(int node) const {
+        const int s = nth(net_.nodes, node).inlet;
+        return s != no_inlet && nth(time_.after_spill, s);
+    }
+    /// What comes to an inlet over the street; what does not change from round to round is kept apart.
+    Flow& street_sink(bool after_spill, int to) {
+        return arriving(spill_comes_to(to) && !after_spill ? fixed_street_ : on_street_, to);
+    }
+    /// Adds it to a series of what comes otherwise.
+    void add_street(int node, std::vector<double>& to, double& before) {
+        for (const std::vector<int>* list : {&fixed_street_, &on_street_})
+            if (const int f = nth(*list, node); f >= 0) {
+                for (std::size_t k = 0; k < count_; ++k) to[k] += nth(flows_, f).values[k];
+                before += nth(flows_, f).before;
+            }
+    }
+    /// What an inlet takes, and where the rest goes.
+    void street(int number) {
         const StreetConstants k = street_constants(net_.edition);
-        for (StreetEntry& e : out_.entries) e = {};
-        for (std::size_t s = 0; s < net_.inlets.size(); ++s) {
-            const StreetInlet& in = net_.inlets[s];
-            if (planned_ && !plan_.streets[s]) continue;
-            StreetFlow& f = nth(out_.streets, s);
-            f = {};
-            if (!planned_ && !nth(needed_, in.node)) continue;
-            approach_.assign(count_, nth(net_.nodes, in.node).known_flow);
-            own_runoff(in.node, approach_, false);
-            const double before = nth(net_.nodes, in.node).known_flow;
-            double arrived_before = 0;
-            if (const int a = nth(on_street_, in.node); a >= 0) {
-                for (std::size_t i = 0; i < count_; ++i) approach_[i] += nth(flows_, a).values[i];
-                arrived_before = nth(flows_, a).before;
-            }
-            const auto most = std::max_element(approach_.begin(), approach_.end());
-            f.flow = *most;
-            f.known_flow = f.flow;
-            f.own_known = before;
-            f.time = (static_cast<double>(most - approach_.begin()) + 1) * step_;
-            const double taken = f.flow > 0 ? taken_by(in, f.flow, k, f) : 0;
-            f.efficiency = f.flow > 0 ? taken / f.flow : 1;
-            f.captured = taken;
-            f.bypass = f.flow - taken;
-            const bool stays = in.end == PathEnd::Nowhere || !net_.limited;
-            if (stays || !(f.bypass > 0)) continue;
-            const CaptureCurve& capture = captures_[s] = capture_curve(in, f.flow, k);
-            for (double& q : approach_) q -= capture.at(q);
-            if (in.end == PathEnd::OffSite) {
-                if (!nth(needed_, in.node)) continue;
-                double off = 0;
-                for (const double q : approach_) off += q * step_;
-                nth(still_, in.node).left += off;
-                continue;
-            }
-            double travel = 0;
-            if (net_.gutter_time && in.gutter.grade > 0) {
-                const GutterFlow past = gutter_flow(in.gutter, f.bypass, k);
-                if (past.velocity > 0) travel = in.path_length / past.velocity;
-            }
-            f.travel = travel;
-            const double passes_before = before + arrived_before - capture.at(before + arrived_before);
-            const int next = nth(net_.nodes, in.to).inlet;
-            const bool inlet = next != no_inlet;
-            if (planned_ && !(inlet ? nth(plan_.streets, next) : nth(needed_, in.to))) continue;
-            Flow& to = arriving(inlet ? on_street_ : nth(again_, in.to) ? fixed_ : in_, in.to);
-            const double way = lag(approach_, passes_before, travel / step_, to.values) * step_;
-            if (nth(needed_, in.to)) nth(still_, in.to).stored += way;
-            to.before += passes_before;
+        const StreetInlet& in = nth(net_.inlets, number);
+        const bool again = nth(time_.after_spill, number) != 0;
+        nth(captures_, number) = {};
+        if (planned_ ? !nth(plan_.streets, number) : !nth(needed_, in.node)) return;
+        StreetFlow& f = nth(out_.streets, number);
+        f = {};
+        approach_.assign(count_, nth(net_.nodes, in.node).known_flow);
+        own_runoff(in.node, approach_, false);
+        double before = nth(net_.nodes, in.node).known_flow;
+        f.own_known = before;
+        comes_.assign(count_, 0.0);
+        add_street(in.node, comes_, before);
+        for (std::size_t i = 0; i < count_; ++i) approach_[i] += comes_[i];
+        const auto most = std::max_element(approach_.begin(), approach_.end());
+        f.flow = *most;
+        f.known_flow = f.flow;
+        f.along = comes_[static_cast<std::size_t>(most - approach_.begin())];
+        f.time = (static_cast<double>(most - approach_.begin()) + 1) * step_;
+        const double taken = f.flow > 0 ? taken_by(in, f.flow, k, f) : 0;
+        f.efficiency = f.flow > 0 ? taken / f.flow : 1;
+        f.captured = taken;
+        f.bypass = f.flow - taken;
+        const bool stays = in.end == PathEnd::Nowhere || !net_.limited;
+        if (stays || !(f.bypass > 0)) return;
+        const CaptureCurve& capture = nth(captures_, number) = capture_curve(in, f.flow, k);
+        for (double& q : approach_) q -= capture.at(q);
+        const auto book_at = [&](int node) -> WaterBalance& { return nth(again ? moving_ : still_, node); };
+        if (in.end == PathEnd::OffSite) {
+            if (!nth(needed_, in.node)) return;
+            double off = 0;
+            for (const double q : approach_) off += q * step_;
+            book_at(in.node).left += off;
+            return;
         }
+        double travel = 0;
+        if (net_.gutter_time && in.gutter.grade > 0) {
+            const GutterFlow past = gutter_flow(in.gutter, f.bypass, k);
+            if (past.velocity > 0) travel = in.path_length / past.velocity;
+        }
+        f.travel = travel;
+        const double passes_before = before - capture.at(before);
+        const int next = nth(net_.nodes, in.to).inlet;
+        const bool inlet = next != no_inlet;
+        if (planned_ && !(inlet ? nth(plan_.streets, next) : nth(needed_, in.to))) return;
+        Flow& to = inlet ? street_sink(again, in.to) : arriving(nth(again_, in.to) && !again ? fixed_ : in_, in.to);
+        const double way = lag(approach_, passes_before, travel / step_, to.values) * step_;
+        if (nth(needed_, in.to)) book_at(in.to).stored += way;
+        to.before += passes_before;
     }
 
     /// What a node brings itself, with what comes to it over the street, to what arrives.
-    void gather_own(int i) {
+    void gather_own(int i, bool first) {
         const Node& n = nth(net_.nodes, i);
-        Flow& q = arriving(nth(again_, i) ? fixed_ : in_, i);
+        Flow& q = arriving(nth(again_, i) && !spill_comes_to(i) ? fixed_ : in_, i);
         own_.assign(count_, 0.0);
-        own_runoff(i, own_, true);
-        nth(still_, i).known += n.known_flow * step_ * static_cast<double>(count_);
+        own_runoff(i, own_, first);
+        if (first) nth(still_, i).known += n.known_flow * step_ * static_cast<double>(count_);
         double before = n.known_flow;
-        // All that comes to the inlet, in the order in which streets() adds it.
-        if (const int s = nth(on_street_, i); s >= 0) {
-            before += nth(flows_, s).before;
-            comes_ = nth(flows_, s).values;
-            give_back(nth(on_street_, i));
-        } else comes_.assign(count_, 0.0);
+        // All that comes to the inlet, in the order in which street() adds it.
+        comes_.assign(count_, 0.0);
+        add_street(i, comes_, before);
+        give_back(nth(on_street_, i));
         for (std::size_t k = 0; k < count_; ++k) comes_[k] = n.known_flow + own_[k] + comes_[k];
         if (n.inlet == no_inlet || nth(captures_, n.inlet).flows.empty()) {
             for (std::size_t k = 0; k < count_; ++k) q.values[k] += comes_[k];
@@ -350,7 +344,7 @@ class ThroughTimeSolver {
             for (std::size_t k = 0; k < count_; ++k) q.values[k] += capture.at(comes_[k]);
             q.before += capture.at(before);
         }
-        if (nth(kept_, i)) {
+        if (first && nth(kept_, i)) {
             note(i, "rain", depths_, 1 / step_, true);
             note(i, "runoff", own_, 1, true);
         }
@@ -361,9 +355,10 @@ class ThroughTimeSolver {
         NodeFlow& f = nth(out_.nodes, i).flow;
         Flow& q = arriving(in_, i);
         if (nth(again_, i)) {
-            const Flow& own = nth(flows_, nth(fixed_, i));
-            for (std::size_t k = 0; k < count_; ++k) q.values[k] += own.values[k];
-            q.before += own.before;
+            if (const int own = nth(fixed_, i); own >= 0) {
+                for (std::size_t k = 0; k < count_; ++k) q.values[k] += nth(flows_, own).values[k];
+                q.before += nth(flows_, own).before;
+            }
         }
         const bool keep = nth(kept_, i) != 0;
         f = {};
@@ -468,7 +463,7 @@ class ThroughTimeSolver {
                 through(pond.pipes[w], part, 0, i, nth(net_.links, pond.pipes[w]).to);
             } else if (way.behind >= 0) continue;
             else if (way.target >= 0 && nth(needed_, way.target)) {
-                Flow& next = sink(i, way.target);
+                Flow& next = way.over_street ? street_sink(true, way.target) : sink(i, way.target);
                 for (std::size_t k = 0; k < count_; ++k) next.values[k] += part[k];
             } else book(i, i).left += sum * step_;
         }
@@ -484,11 +479,13 @@ class ThroughTimeSolver {
         (still || !nth(again_, node) ? series_still_ : series_).push_back(std::move(s));
     }
 
+    /// Whether the water at its target can hold a way out back: not a pump's, nor a spill over the ground.
+    static bool meets_level(const WayOut& w) { return w.target >= 0 && w.behind < 0 && !w.pump && !w.over_street; }
     /// Nodes that ways out of ponds run to: their flows through time are kept.
     void find_targets() {
         for (const PondNode& p : time_.ponds)
             for (const WayOut& w : p.ways)
-                if (w.target >= 0 && w.behind < 0 && !w.pump && nth(needed_, w.target)) targets_.push_back(w.target);
+                if (meets_level(w) && nth(needed_, w.target)) targets_.push_back(w.target);
         std::sort(targets_.begin(), targets_.end());
         targets_.erase(std::unique(targets_.begin(), targets_.end()), targets_.end());
     }
@@ -512,7 +509,7 @@ class ThroughTimeSolver {
             double worst = 0;
             for (std::size_t w = 0; w < pond.ways.size(); ++w) {
                 const WayOut& way = pond.ways[w];
-                if (way.target < 0 || way.behind >= 0 || way.pump) continue;
+                if (!meets_level(way)) continue;
                 const auto at_target =
                     std::find_if(stand.begin(), stand.end(), [&](auto& s) { return s.first == way.target; });
                 if (at_target == stand.end() || at_target->second.empty()) continue;
@@ -555,7 +552,9 @@ class ThroughTimeSolver {
     std::size_t count_ = 0;
     std::vector<char> needed_, kept_;
     std::deque<Flow> flows_;  ///< places stay where they are when more are made
-    std::vector<int> spare_, in_, on_street_;
+    std::vector<int> spare_, in_;
+    std::vector<int> on_street_,
+        fixed_street_;                    ///< by node: what comes to its inlet along streets; whatever ponds spill
     std::vector<CaptureCurve> captures_;  ///< by inlet: of what comes by its catchments and the street, that enters
     std::vector<double> own_, one_, approach_, comes_;
     CatchmentFlow makers_;

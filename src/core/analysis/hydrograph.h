@@ -18,6 +18,7 @@
 ///             even storm; or a plane that empties by Manning's equation, dd/dt = r - w S^1/2 / (n A) d^(5/3)
 /// Inlets:     of what comes along the curb at each moment the inlet captures what it takes of that flow
 ///             (capture_curve.h); the rest runs on along its street path, later by its way at the largest bypass
+/// Spills:     an overflow of a pond along a street path is part of what comes to the inlet there, without delay
 /// Pipes:      later by the travel time at the largest flow; or as a kinematic wave, V = L A(Q), over reaches that the
 ///             water passes in about a step
 /// Ponds:      detention/pond_routing.h, with the level of the water that each way meets

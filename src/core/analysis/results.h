@@ -40,6 +40,7 @@ struct StreetFlow {
     double efficiency = 1;                      ///< captured over approaching
     double over_crown = 0;                      ///< what this side of the street cannot carry, m3/s
     double travel = 0;                          ///< of the bypass to the next structure, s
+    double along = 0;                           ///< through time: of the flow, what came along the street, m3/s
 };
 /// What enters a structure from the street.
 struct StreetEntry {

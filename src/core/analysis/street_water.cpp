@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "core/analysis/way_flows.h"
 #include "core/base/contract.h"
 
 namespace culvert {
@@ -84,13 +85,14 @@ StreetWater::StreetWater(const Project& project, const EventResult& result, cons
                 if (step < 0 ? !from_below : !from_above) continue;
                 const double head = head_of(profile, row, at, step), there = row[at].station;
                 if (std::abs(head - there) < 1e-6) continue;
-                // What the inlet at its head let pass, where it leads here.
+                // What the inlet at its head let pass, where it leads here, and what spilled there.
                 double begins = 0;
                 const std::size_t other = step > 0 ? at + 1 : at - 1;
-                if ((step > 0 ? at + 1 < row.size() : at > 0) && std::abs(row[other].station - head) < 1e-6)
-                    if (const StreetInlet& above = nth(net.inlets, row[other].inlet);
-                        above.end == PathEnd::Structure && above.to == in.node)
-                        begins = of_inlet(other).bypass;
+                if ((step > 0 ? at + 1 < row.size() : at > 0) && std::abs(row[other].station - head) < 1e-6) {
+                    const StreetInlet& above = nth(net.inlets, row[other].inlet);
+                    if (above.end == PathEnd::Structure && above.to == in.node) begins = of_inlet(other).bypass;
+                    begins += spilled(result, above.node, in.node);
+                }
                 const double ends = std::max(begins, f.flow * share);
                 StreetReach reach{side, nth(net.nodes, in.node).structure, {}};
                 const double low = level_at(profile, there);

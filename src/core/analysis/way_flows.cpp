@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/analysis/way_flows.h"
 
+#include <algorithm>
+
+#include "core/analysis/result_fields.h"
 #include "core/base/contract.h"
 
 namespace culvert {
@@ -27,6 +30,16 @@ struct FlowOf {
 };
 
 }  // namespace
+
+double spilled(const EventResult& result, int from, int to) {
+    const PondSummary* pond = pond_at(result, static_cast<std::size_t>(from));
+    if (!pond || to == no_node) return 0;
+    const PondNode& node = *pond_node_at(result, static_cast<std::size_t>(from));
+    double sum = 0;
+    for (std::size_t w = 0; w < std::min(node.ways.size(), pond->way_peaks.size()); ++w)
+        if (node.ways[w].over_street && node.ways[w].target == to) sum += pond->way_peaks[w];
+    return sum;
+}
 
 WayFlow flow_of(const EventResult& result, const Way& way) { return std::visit(FlowOf{result}, way.by); }
 

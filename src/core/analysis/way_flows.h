@@ -12,5 +12,7 @@ struct WayFlow {
     double volume = not_given;  ///< m3 in the whole event, where it is known
 };
 WayFlow flow_of(const EventResult& result, const Way& way);
+/// What the pond at a node spills along its street path to the inlet of another one, at its largest, m3/s.
+double spilled(const EventResult& result, int from, int to);
 
 }  // namespace culvert

@@ -30,7 +30,8 @@ struct WayOut {
     bool pump = false;
     double start = 0, stop = 0, pump_flow = 0;
     bool overflow = false;
-    std::uint64_t row = 0;  ///< outlet or pipe it stands for
+    bool over_street = false;  ///< runs on along a street path: what comes to the inlet there, not into its pipe
+    std::uint64_t row = 0;     ///< outlet or pipe it stands for
 };
 /// At a level, with the water below each way.
 /// @param below    per way; NaN: free

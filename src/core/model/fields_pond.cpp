@@ -59,7 +59,9 @@ std::span<const Field<PondOutlet>> fields_of<PondOutlet>() {
     static const std::vector<Field<R>> fields{
         words<R>("name", "Name", &R::name, "Unique among outlets"),
         reference<R>("structure", "Of", &R::structure, Refers::Structure, "Structure whose water leaves by it"),
-        reference<R>("to", "To", &R::to, Refers::Structure, "Where its water goes; none: it leaves the site"),
+        reference<R>("to", "To", &R::to, Refers::Structure,
+                     "Where its water goes; none: it leaves the site. An overflow to where a street path leads runs "
+                     "along the street"),
         choice<&R::kind>("kind", "Kind", outlet_kinds, "What it is"),
         field<R>("level", "Level", &R::level, Q::Level, -600, 9000, {-600, 9000},
                  "Lowest point of an opening, crest of a weir, rim of a riser, start of a pump", true),

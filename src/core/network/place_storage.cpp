@@ -50,7 +50,7 @@ class StoragePlacer {
         }
         settings();
         areas();
-        order();
+        order_water(project_, net_, time_);
         net_.through_time = std::make_shared<const ThroughTime>(std::move(time_));
     }
 
@@ -328,87 +328,6 @@ class StoragePlacer {
         std::sort(net_.releases.begin(), net_.releases.end(), [](const AllowedRelease& a, const AllowedRelease& b) {
             return std::tie(a.node, a.event) < std::tie(b.node, b.event);
         });
-    }
-
-    /// Water runs by main pipes, ways out of ponds and street paths. Nodes stand in an order in which all of them lead
-    /// on; what would lead back is cut, and said.
-    void order() {
-        const std::size_t n = net_.nodes.size();
-        time_.street_to.assign(n, -1);
-        std::vector<std::vector<int>> to(n);
-        for (std::size_t i = 0; i < n; ++i)
-            if (net_.nodes[i].down != no_node) to[i].push_back(net_.nodes[i].down);
-        for (const StreetInlet& in : net_.inlets)
-            if (net_.limited && in.end == PathEnd::Structure && in.to != no_node) nth(time_.street_to, in.node) = in.to;
-        for (PondNode& p : time_.ponds)
-            for (WayOut& w : p.ways)
-                if (w.target >= 0 && w.behind < 0 && w.target != p.node) nth(to, p.node).push_back(w.target);
-        // An inlet's street side comes before its pipe side: bypass may run on to what lies above in the pipes, so it
-        // is an order of its own (Network::inlets has it); here pipes and ponds alone.
-        std::vector<int> waits(n, 0);
-        for (const auto& list : to)
-            for (const int t : list) ++nth(waits, t);
-        std::vector<int> ready;
-        for (std::size_t i = n; i-- > 0;)
-            if (waits[i] == 0) ready.push_back(static_cast<int>(i));
-        time_.order.reserve(n);
-        std::vector<char> done(n, 0);
-        const auto finish = [&](int i) {
-            nth(done, i) = 1;
-            time_.order.push_back(i);
-            const auto& list = nth(to, i);
-            for (std::size_t k = list.size(); k-- > 0;)
-                if (--nth(waits, list[k]) == 0 && !nth(done, list[k])) ready.push_back(list[k]);
-        };
-        while (time_.order.size() < n) {
-            while (!ready.empty()) {
-                const int i = ready.back();
-                ready.pop_back();
-                if (!nth(done, i)) finish(i);
-            }
-            if (time_.order.size() == n) break;
-            // A ring through ponds: it is cut at the outlet of the first pond that is part of it.
-            cut_ring(done, to, waits, ready);
-        }
-    }
-    void cut_ring(const std::vector<char>& done, std::vector<std::vector<int>>& to, std::vector<int>& waits,
-                  std::vector<int>& ready) {
-        for (PondNode& p : time_.ponds) {
-            if (nth(done, p.node)) continue;
-            for (WayOut& w : p.ways) {
-                if (w.target < 0 || w.behind >= 0 || !reaches(to, w.target, p.node)) continue;
-                const std::size_t at = static_cast<std::size_t>(&w - p.ways.data());
-                if (p.pipes[at] >= 0) continue;
-                fault(Severity::Error, Kind::PondOutlet, w.row, "to", "leads back",
-                      "Outlet " + label(Kind::PondOutlet, w.row) +
-                          " leads to where its own water comes from: what runs by it is counted as leaving the site.",
-                      "Lead it to a structure below.");
-                auto& list = nth(to, p.node);
-                list.erase(std::find(list.begin(), list.end(), w.target));
-                if (--nth(waits, w.target) == 0) ready.push_back(w.target);
-                w.target = -1;
-                return;
-            }
-        }
-        // No pond: cannot be, main pipes are a forest. Take what is left in its order.
-        for (std::size_t i = 0; i < done.size(); ++i)
-            if (!done[i]) {
-                ready.push_back(static_cast<int>(i));
-                return;
-            }
-    }
-    static bool reaches(const std::vector<std::vector<int>>& to, int from, int goal) {
-        std::vector<char> seen(to.size(), 0);
-        std::vector<int> stack{from};
-        while (!stack.empty()) {
-            const int i = stack.back();
-            stack.pop_back();
-            if (i == goal) return true;
-            if (nth(seen, i)) continue;
-            nth(seen, i) = 1;
-            for (const int t : nth(to, i)) stack.push_back(t);
-        }
-        return false;
     }
 
     const Project& project_;

@@ -54,9 +54,13 @@ struct ThroughTime {
     std::vector<std::pair<std::uint64_t, int>> by_catchment;  ///< sorted: where in `areas`
     std::vector<PondNode> ponds;                              ///< by node
     std::vector<int> pond_of;                                 ///< per node; -1: none
-    /// Nodes in an order in which water runs: pipes, ways out of ponds and street paths lead on only.
+    /// Nodes in an order in which water runs: pipes and ways out of ponds lead on only.
     std::vector<int> order;
-    std::vector<int> street_to;  ///< per node: node that takes what its inlet lets pass; -1: none
+    /// Streets and pipes in one order: an inlet by its number in Network::inlets, then the water on the street before
+    /// it is told; or a node, as -1 - its number, then all that runs by pipes and ponds is.
+    std::vector<int> turns;
+    std::vector<char> after_spill;  ///< per inlet: a pond's spill comes to it, over however many inlets
+    std::vector<int> street_to;     ///< per node: node that takes what its inlet lets pass; -1: none
     double step = 60, output_interval = 300, after_rain = not_given, storm_length = not_given, storm_peak = 0.4;
     TravelBy travel_by = TravelBy::Lag;
     StormBy storm_by = StormBy::AlternatingBlocks;
@@ -67,6 +71,8 @@ struct ThroughTime {
 struct Network;
 /// Fills what is computed through time, and the faults of ponds and outlets. Without hydrographs only the faults.
 void place_storage(const Project& project, Network& network);
+/// In which order its water runs, on streets too; what would lead back is cut, and said among the faults.
+void order_water(const Project& project, Network& network, ThroughTime& time);
 /// Losses of ground by a row, then its catchment, then the project.
 LossModel loss_of(const Settings& settings, const Catchment& catchment, const LandCover* cover);
 /// Space of a pond by level; empty where it is at fault, with the reason in words.

@@ -86,6 +86,12 @@ std::vector<int> Ways::below(int node) const {
     });
 }
 
+bool runs_over_street(const Network& network, const Way& way) {
+    if (const auto* outlet = std::get_if<OutletWay>(&way.by))
+        return nth(nth(network.through_time->ponds, outlet->pond).ways, outlet->way).over_street;
+    return std::holds_alternative<StreetWay>(way.by);
+}
+
 std::vector<Way> ways_into(const Network& network, int node) {
     std::vector<Way> list;
     each_way(network, [&](const Way& w) {
@@ -109,7 +115,8 @@ std::string way_name(const Project& project, const Network& network, const Way& 
         return "pipe " + element_name(project, Kind::Pipe, nth(network.links, pipe->link).pipe.value);
     if (const auto* outlet = std::get_if<OutletWay>(&way.by)) {
         const PondNode& pond = nth(network.through_time->ponds, outlet->pond);
-        return "outlet " + element_name(project, Kind::PondOutlet, nth(pond.ways, outlet->way).row);
+        return "outlet " + element_name(project, Kind::PondOutlet, nth(pond.ways, outlet->way).row) +
+               (runs_over_street(network, way) ? ", over the street" : "");
     }
     return way.to == no_node ? "street, off the site" : "street path to " + place(way.to);
 }

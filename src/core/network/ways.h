@@ -61,11 +61,14 @@ class Ways {
     std::vector<int> into_, into_begin_;
 };
 
+/// Whether its water comes to an inlet, or passes one by: a street path, or a spill along one.
+bool runs_over_street(const Network& network, const Way& way);
+
 /// Those of one node, without the graph: for what is shown of a single place.
 std::vector<Way> ways_into(const Network& network, int node);
 std::vector<Way> ways_out_of(const Network& network, int node);
 
-/// "pipe A4–P1", "street path to B2", "outlet low opening".
+/// "pipe A4–P1", "street path to B2", "outlet low opening", "outlet high crest, over the street".
 std::string way_name(const Project& project, const Network& network, const Way& way);
 
 }  // namespace culvert
