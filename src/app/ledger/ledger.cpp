@@ -77,7 +77,8 @@ Ledger::Ledger(Document& document, QWidget* parent)
     filter_->setAccessibleName("Filter");
     filter_->setToolTip("Rows that hold these words; or a comparison of a column: size < 450, kind = inlet");
     filter_->setClearButtonEnabled(true);
-    filter_->setFixedWidth(180);
+    filter_->setMinimumWidth(90);
+    filter_->setMaximumWidth(180);
     row->addWidget(filter_);
     verdicts_ = new QComboBox;
     verdicts_->addItems({"all verdicts", "near or beyond", "beyond"});
@@ -89,7 +90,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
     change_->setAccessibleName("Change the chosen cells");
     change_->setToolTip(
         "For all chosen cells at once: a value, +0.15, *1.02, or =rim-1.2 with the names of fields; Enter makes it");
-    change_->setMinimumWidth(150);
+    change_->setMinimumWidth(90);
     row->addWidget(change_, 1);
     columns_ = new QPushButton("Columns");
     columns_->setObjectName("ledger-columns");

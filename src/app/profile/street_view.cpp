@@ -86,7 +86,6 @@ void StreetView::rebuild() {
             }
     if (low_ > high_) low_ = 0, high_ = 1;
     const double margin = std::max(0.08 * (high_ - low_), 0.2);
-    low_ -= margin;
     high_ += 2 * margin;
     read_out();
 }
@@ -106,7 +105,13 @@ QRectF StreetView::across() const {
 }
 QPointF StreetView::to_screen(double station, double level) const {
     const QRectF a = plot();
-    return {a.left() + station / length_ * a.width(), a.bottom() - (level - low_) / (high_ - low_) * a.height()};
+    return {a.left() + station / length_ * a.width(), a.bottom() - (level - foot()) / (high_ - foot()) * a.height()};
+}
+/// Level at the foot of the plot: names of structures stand between the lowest place and the axis.
+double StreetView::foot() const {
+    constexpr double names = 30;
+    const double height = std::max(plot().height(), 2 * names);
+    return low_ - (high_ - low_) * names / (height - names);
 }
 
 void StreetView::read_out() {
@@ -152,15 +157,17 @@ void StreetView::paint_profile(QPainter& p) {
     const double name_width = QFontMetricsF(p.font()).horizontalAdvance(text(s.name));
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
-    p.drawText(QPointF(30 + name_width, 20), text(u.text(length_, Quantity::Length)) +
-                                                 (s.levels.empty() ? ", crown from the ground" : ", crown as entered") +
-                                                 "   " + readout_);
+    const double said_from = 30 + name_width;
+    p.drawText(QPointF(said_from, 20), QFontMetricsF(p.font()).elidedText(
+                                           readout_ + "   " + text(u.text(length_, Quantity::Length)) +
+                                               (s.levels.empty() ? ", crown from the ground" : ", crown as entered"),
+                                           Qt::ElideRight, std::max(0.0, across().left() - 16 - said_from)));
     if (profile_.empty()) {
         p.drawText(area, Qt::AlignCenter,
                    "No surface reaches this street: import one,\nor paste its stations and levels here (Ctrl+V)");
         return;
     }
-    paint_axes(p, {area, low_, high_, length_, 80}, u);
+    paint_axes(p, {area, foot(), high_, length_, 80}, u);
     const auto polyline = [&](const StreetProfile& list) {
         QPainterPath path;
         bool pen_down = false;
@@ -304,16 +311,19 @@ void StreetView::paint_across(QPainter& p) {
     p.drawText(QPointF(area.left(), 20), "Across");
     p.setFont(lettering(8.5));
     p.setPen(t.quiet);
-    p.drawText(QPointF(area.left() + 54, 20), "looking up the stations");
+    p.drawText(QPointF(area.left() + 54, 20),
+               QFontMetricsF(p.font()).elidedText("looking up the stations", Qt::ElideRight,
+                                                  std::max(0.0, area.width() - 54)));
     const auto corners = section_corners(shape);
     double low = 1e300, high = -1e300;
     for (const SectionCorner& c : corners) {
         low = std::min(low, c.height);
         high = std::max(high, c.height);
     }
+    const bool flat = area.height() < 150;
     const double across_scale = area.width() / (2.1 * shape.half_width()),
-                 up = std::min(area.height() * 0.42 / std::max(high - low, 0.05), across_scale * 8);
-    const QPointF crown(area.center().x(), area.top() + area.height() * 0.42);
+                 up = std::min(area.height() * (flat ? 0.3 : 0.42) / std::max(high - low, 0.05), across_scale * 8);
+    const QPointF crown(area.center().x(), area.top() + area.height() * (flat ? 0.3 : 0.42));
     const auto at = [&](double offset, double height) { return crown + QPointF(offset * across_scale, -height * up); };
     QPolygonF line;
     for (const SectionCorner& c : corners) line << at(c.offset, c.height);
@@ -349,10 +359,10 @@ void StreetView::paint_across(QPainter& p) {
     QPen axis(t.quiet, 1);
     axis.setDashPattern({6, 3, 1, 3});
     p.setPen(axis);
-    p.drawLine(crown + QPointF(0, -14), QPointF(crown.x(), at(0, low).y() + 18));
+    p.drawLine(crown + QPointF(0, -14), QPointF(crown.x(), at(0, low).y() + (flat ? 14 : 18)));
     // Widths and slopes of the right side.
     p.setFont(lettering(8));
-    const double y = at(0, low).y() + 30;
+    const double y = at(0, low).y() + (flat ? 22 : 30);
     const auto dimension = [&](double a, double b, const QString& name, const QString& slope) {
         const double x0 = at(a, 0).x(), x1 = at(b, 0).x();
         p.setPen(QPen(t.quiet, 1));
@@ -367,15 +377,21 @@ void StreetView::paint_across(QPainter& p) {
     };
     dimension(0, shape.lane_width, "lanes", text(u.text(shape.cross_slope, Quantity::Slope)));
     dimension(shape.to_curb(), shape.half_width(), "verge", text(u.text(shape.verge_slope, Quantity::Slope)));
-    p.setPen(t.ink);
-    p.drawText(QRectF(area.left(), y + 3, area.width() / 2 - 10, 13), Qt::AlignLeft,
-               "gutter " + text(u.text(shape.gutter_width, Quantity::Length)) + " at " +
-                   text(u.text(shape.gutter_slope, Quantity::Slope)));
-    p.drawText(QRectF(area.left(), y + 16, area.width() / 2 - 10, 13), Qt::AlignLeft,
-               "curb " + text(u.text(shape.curb_height, Quantity::Length)));
-    p.setPen(t.quiet);
-    p.drawText(QRectF(area.left(), y + 29, area.width() / 2 - 10, 13), Qt::AlignLeft,
-               "vertical × " + QString::number(std::max(1.0, std::round(up / across_scale))));
+    const QString gutter = "gutter " + text(u.text(shape.gutter_width, Quantity::Length)),
+                  slope = text(u.text(shape.gutter_slope, Quantity::Slope));
+    QStringList facts{gutter + " at " + slope};
+    const double room = area.width() / 2 - 10;
+    const QFontMetricsF metrics(p.font());
+    if (metrics.horizontalAdvance(facts[0]) > room) facts = {gutter, "at " + slope};
+    facts << "curb " + text(u.text(shape.curb_height, Quantity::Length))
+          << "vertical × " + QString::number(std::max(1.0, std::round(up / across_scale)));
+    for (int i = 0; i < facts.size(); ++i) {
+        const double top = y + 3 + 13 * i;
+        if (top + 12 > height()) break;
+        p.setPen(i + 1 < facts.size() ? t.ink : t.quiet);
+        p.drawText(QRectF(area.left(), top, room, 13), Qt::AlignLeft,
+                   metrics.elidedText(facts[i], Qt::ElideRight, room));
+    }
 }
 
 void StreetView::mouseMoveEvent(QMouseEvent* e) {

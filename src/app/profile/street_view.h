@@ -39,6 +39,7 @@ class StreetView : public QWidget {
     void paint_spread(QPainter& p);
     [[nodiscard]] bool has_water() const;
     [[nodiscard]] double spread_height() const;
+    [[nodiscard]] double foot() const;
     void read_out();
     Document& document_;
     std::uint64_t street_ = 0;
