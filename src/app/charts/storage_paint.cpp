@@ -339,10 +339,13 @@ void StorageView::paint_time(QPainter& p) {
         p.drawText(QRectF(a.right() + 4, a.top() + 0.1 * a.height(), 54, 14), Qt::AlignLeft | Qt::AlignVCenter,
                    "level " + text(unit.symbol));
     }
-    // Names at the lines, in words, upper right.
+    // Names at the lines, in words, upper right, over what runs behind them.
+    QColor paper = t.panel;
+    paper.setAlpha(225);
     double y = a.top() + 0.2 * a.height();
     const auto named = [&](const QColor& c, Qt::PenStyle style, const QString& words) {
         const double w = QFontMetricsF(p.font()).horizontalAdvance(words);
+        p.fillRect(QRectF(a.right() - w - 34, y, w + 34, 14), paper);
         p.setPen(QPen(c, 2, style));
         p.drawLine(QPointF(a.right() - w - 30, y + 7), QPointF(a.right() - w - 10, y + 7));
         p.setPen(t.ink);
@@ -361,6 +364,8 @@ void StorageView::paint_time(QPainter& p) {
         named(t.near, Qt::DashLine, "allowed " + text(u.text(allowed_, Quantity::Flow)));
         p.setPen(t.quiet);
         const QString words = text(u.text(required_, Quantity::Volume)) + " above it";
+        const double w = QFontMetricsF(p.font()).horizontalAdvance(words);
+        p.fillRect(QRectF(a.right() - w - 6, y, w + 6, 14), paper);
         p.drawText(QRectF(a.right() - 220, y, 220 - 2, 14), Qt::AlignRight | Qt::AlignVCenter, words);
         y += 14;
     }

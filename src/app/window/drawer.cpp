@@ -5,6 +5,8 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QScrollBar>
+#include <QStyle>
+#include <QTabBar>
 #include <QStandardItemModel>
 #include <cmath>
 
@@ -58,6 +60,17 @@ void PreviewBar::dismiss() {
     hide();
     document_.cancel_pending();
     emit finished(false);
+}
+
+void Drawer::resizeEvent(QResizeEvent*) {
+    look_at_visible();
+    constexpr int wide = 780;  // all pages with room around their names
+    const bool narrow = width() < wide * text_scale();
+    QTabBar* bar = tabs_->tabBar();
+    if (bar->property("narrow").toBool() == narrow) return;
+    bar->setProperty("narrow", narrow);
+    bar->style()->unpolish(bar);
+    bar->style()->polish(bar);
 }
 
 Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_(document) {

@@ -65,7 +65,7 @@ class Drawer : public QWidget {
     void show_page(QWidget* page);
 
   protected:
-    void resizeEvent(QResizeEvent*) override { look_at_visible(); }
+    void resizeEvent(QResizeEvent*) override;
 
   signals:
     void menu_wanted(culvert::ElementRef element, QPoint at);
