@@ -225,7 +225,8 @@ class TestAnalysis : public QObject {
         QVERIFY(std::abs(e_in - e_out) < 1e-6);
     }
     void energy_never_rises_downstream() {
-        int jumps = 0, adverse = 0, surcharged = 0, steep = 0, joints = 0, arriving = 0, boxes = 0, drowned_steep = 0;
+        int jumps = 0, adverse = 0, surcharged = 0, steep = 0, joints = 0, arriving = 0, boxes = 0, drowned_steep = 0,
+            full_below = 0;
         for (unsigned seed = 1; seed <= 150; ++seed) {
             const Project p = random_project({.pipes = 80, .seed = seed, .events = 2});
             for (const auto& r : solve(p))
@@ -256,6 +257,9 @@ class TestAnalysis : public QObject {
                         QVERIFY2(down >= next.energy - 1e-5,
                                  qPrintable(where + QString("; below %1").arg(next.energy)));
                     jumps += l.jump > 0 && l.jump < n.length;
+                    // Above a jump it runs fast, and not full.
+                    if (l.jump > 0) QVERIFY2(l.full_length <= n.length - l.jump + 1e-9, qPrintable(where));
+                    full_below += l.jump > 0 && l.full_length > 0;
                     adverse += n.slope < 0;
                     surcharged += l.head_up > height(n.section);
                     steep += l.control == Control::Entrance;
@@ -267,6 +271,7 @@ class TestAnalysis : public QObject {
         }
         qInfo("seen: %d jumps, %d adverse, %d surcharged, %d steep, %d drowned steep, %d joints, %d arriving, %d boxes",
               jumps, adverse, surcharged, steep, drowned_steep, joints, arriving, boxes);
+        QVERIFY2(full_below > 20, qPrintable(QString::number(full_below)));
         QVERIFY(jumps > 100 && adverse > 300 && surcharged > 1000 && steep > 1000 && joints > 1000 && arriving > 60 &&
                 boxes > 1000 && drowned_steep > 50);
     }

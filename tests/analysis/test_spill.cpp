@@ -14,6 +14,7 @@
 #include "core/network/ways.h"
 #include "support/difference.h"
 #include "support/small_street.h"
+#include "support/streets.h"
 
 using culvert::testing::difference;
 
@@ -189,6 +190,47 @@ class TestSpill : public QObject {
         QVERIFY(close(t.street(2).flow, s.r.nodes[static_cast<std::size_t>(s.node(2))].flow.flow, 1e-6));
         QVERIFY(t.balance_error() < 1e-9);
     }
+    /// Where all enters, the street is watched all the same: it carries what it carried, and pipes what falls there.
+    void where_all_enters_streets_are_watched() {
+        int passes = 0;
+        for (const unsigned seed : {1u, 2u, 3u, 4u}) {
+            Project p = culvert::testing::street_project({3, 10, seed});
+            p.settings_rows.change(settings_id)->runoff_by = RunoffBy::ModifiedRational;
+            Project all = p;
+            all.settings_rows.change(settings_id)->inlet_flow = InletFlow::AllEnters;
+            p.settings_rows.change(settings_id)->inlet_flow = InletFlow::Limited;
+            const Results a = solve(p), b = solve(all);
+            for (std::size_t e = 0; e < a.size(); ++e) {
+                QVERIFY(a[e]->streets.size() > 5);
+                for (std::size_t i = 0; i < a[e]->streets.size(); ++i) {
+                    const StreetFlow &f = a[e]->streets[i], &g = b[e]->streets[i];
+                    QCOMPARE(g.flow, f.flow);
+                    QCOMPARE(g.along, f.along);
+                    QCOMPARE(g.spread, f.spread);
+                    QCOMPARE(g.bypass, f.bypass);
+                    passes += f.along > 1e-3;
+                }
+                const WaterBalance& w = b[e]->balance;
+                QVERIFY(std::abs(w.error()) <= 1e-9 * (w.runoff + w.known));
+            }
+            // Without inlets' types nothing passes any: pipes carry the same as where all enters.
+            Project none = all;
+            for (const Structure& s : all.structures) none.structures.change(s.id)->type.clear();
+            const Results c = solve(none);
+            for (std::size_t e = 0; e < b.size(); ++e)
+                for (std::size_t i = 0; i < b[e]->nodes.size(); ++i)
+                    QVERIFY(close(b[e]->nodes[i].flow.flow, c[e]->nodes[i].flow.flow, 1e-9));
+        }
+        QVERIFY(passes > 10);
+        // A spill is watched on the street, and enters.
+        Project p = corner();
+        p.settings_rows.change(settings_id)->inlet_flow = InletFlow::AllEnters;
+        const Solved s(p);
+        QVERIFY(s.street(2).along > 0.02 && s.street(4).along > 0.005);
+        const std::vector<double> spill = s.of(1, "way 2"), own = s.of(2, "runoff"), in = s.of(2, "inflow");
+        for (std::size_t t = 0; t < in.size(); ++t) QVERIFY(close(in[t], own[t] + spill[t]));
+        QCOMPARE(s.of(4, "inflow"), s.of(4, "runoff"));
+    }
     /// Water that would run in a ring over the street enters the pipe; one that comes back by pipes leaves, with an
     /// error.
     void rings_over_the_street_end() {
@@ -261,7 +303,7 @@ class TestSpill : public QObject {
             Solver warm;
             warm.solve(p, 0);
             for (int i = 0; i < 24; ++i) {
-                switch (gen() % 10) {
+                switch (gen() % 11) {
                     case 0: p.catchments.change(21 + gen() % 4)->area *= gen() % 2 ? 1.2 : 0.9; break;
                     case 1: p.outlets.change(42)->level = 100.5 + 0.1 * static_cast<double>(gen() % 8); break;
                     case 2: p.structure_types.change(71)->length = 0.3 + 0.1 * static_cast<double>(gen() % 8); break;
@@ -271,6 +313,10 @@ class TestSpill : public QObject {
                     case 6: p.outlets.change(42)->to = {gen() % 3 ? 2u : 4u}; break;
                     case 7: p.ponds.change(41)->length = 1 + static_cast<double>(gen() % 3); break;
                     case 8: p.structures.change(7)->known_flow = 0.01 * static_cast<double>(gen() % 5); break;
+                    case 9:
+                        p.settings_rows.change(settings_id)->inlet_flow =
+                            gen() % 3 ? InletFlow::Limited : InletFlow::AllEnters;
+                        break;
                     default: p.street_paths.change(31)->to = {gen() % 3 ? 2u : 4u}; break;
                 }
                 const Results w = warm.solve(p, 0), cold = solve(p);

@@ -207,6 +207,60 @@ class TestStages : public QObject {
         QVERIFY(f.window.plan()->marks() == PlanView::Marks::Full);
         QVERIFY2(f.window.plan()->labels().size() > few, "labels come as room does");
     }
+    /// A heap of structures, each with a long pipe of its own: their marks would lie on each other, however long the
+    /// pipes are, and so many long lines would take their time for edges that nobody sees.
+    void a_crowd_with_long_pipes_shows_no_marks() {
+        const auto heap = [](int count, double apart) {
+            Project p = new_project(UnitSystem::Si);
+            Editing e(p, "heap");
+            for (int i = 0; i <= count; ++i) {
+                Structure s;
+                s.id = static_cast<std::uint64_t>(1 + i);
+                s.name = "H" + std::to_string(i);
+                s.x = i < count ? apart * (i % 10) : 4000;
+                s.y = i < count ? apart * (i / 10) : 0;
+                s.rim = 10;
+                if (i == count) s.kind = StructureKind::Outfall;
+                e.insert(s);
+                if (i == count) break;
+                Pipe pipe;
+                pipe.id = static_cast<std::uint64_t>(10000 + i);
+                pipe.from = {s.id};
+                pipe.to = {static_cast<std::uint64_t>(1 + count)};
+                pipe.size = 0.3;
+                pipe.invert_from = 8;
+                pipe.invert_to = 5;
+                e.insert(pipe);
+            }
+            RainEvent rain;
+            rain.id = 5;
+            rain.name = "10 years";
+            rain.return_period = 10;
+            rain.durations = {300, 3600};
+            rain.intensities = {4e-5, 1e-5};
+            e.insert(rain);
+            apply(p, e.take());
+            return p;
+        };
+        Fixture f;
+        const auto look = [&](const Project& p) {
+            f.document.set_project(p);
+            f.settle();
+            f.stage("layout");
+            f.window.plan()->zoom_to_all();
+            f.window.grab();
+        };
+        look(heap(60, 4));
+        QCOMPARE(f.window.plan()->marks(), PlanView::Marks::None);
+        QVERIFY(f.window.plan()->smooth_pipes());
+        look(heap(60, 150));  // room for each
+        QVERIFY(f.window.plan()->marks() < PlanView::Marks::Dots);
+        look(heap(600, 4));
+        QVERIFY(!f.window.plan()->smooth_pipes());
+        f.window.plan()->zoom_at({10, f.window.plan()->height() / 2.0}, 1.01);  // another frame, drawn alike
+        f.window.grab();
+        QVERIFY(!f.window.plan()->smooth_pipes());
+    }
     void a_long_run_thins_names_and_columns_out_and_the_wheel_brings_them_back() {
         Fixture f;
         f.document.set_project(testing::chain_project(90, 2));

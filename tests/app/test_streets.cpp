@@ -85,6 +85,45 @@ class TestStreetsWindow : public QObject {
         window_.reset();
         document_.reset();
     }
+    /// The name of a street moves aside for a structure, and goes where none of its places is free.
+    void the_name_of_a_street_stands_beside_structures() {
+        bare_street();
+        window_->plan()->zoom_to_all();
+        stage("streets");
+        const auto name = [&] {
+            window_->grab();
+            return window_->plan()->street_names();
+        };
+        QCOMPARE(name().size(), std::size_t{1});
+        const QRectF alone = name()[0];
+        const auto screen = [&](double x) { return window_->plan()->to_screen({x, 0}); };
+        QVERIFY(alone.adjusted(0, -6, 0, 6).contains(screen(200)));
+        std::uint64_t id = 900;
+        std::vector<double> standing;
+        const auto stand = [&](double x) {
+            Structure s;
+            s.id = ++id;
+            s.name = "M" + std::to_string(id);
+            s.x = x;
+            s.rim = 101;
+            Editing e(d().project(), "stand");
+            e.insert(s);
+            d().commit(e.take());
+            standing.push_back(x);
+            QTRY_VERIFY(d().current());
+        };
+        std::size_t named = 1;
+        for (const double share : {0.5, 0.35, 0.65, 0.2}) {
+            stand(400 * share);
+            const auto boxes = name();
+            if (named) named = boxes.size();
+            for (const QRectF& box : boxes)
+                for (const double x : standing) QVERIFY(!box.contains(screen(x)));
+            if (share == 0.5) QVERIFY(boxes.size() == 1 && boxes[0] != alone);
+        }
+        stand(400 * 0.8);
+        QVERIFY(name().empty());
+    }
     /// The sag spreads too far; its card says where that water came from; lengthening the opening there mends it.
     void the_card_of_the_sag_says_where_its_water_came_from() {
         window_->open_file(MainWindow::example("alder-quay"));

@@ -545,6 +545,17 @@ class TestStorageSettings : public QObject {
         PondSite led_on = with_pipe(site.below, 39.8);       // the pond too is led on by a pipe
         led_on.insert(PondSite::pipe_of(902, led_on.pond, led_on.below, 40.0, 39.8, 0.3));
         QVERIFY(aside(led_on) > 0.01);
+        // Drawn the other way it is the same.
+        const auto turned = [](PondSite s) {
+            Pipe p = *s.project.pipes.find(901);
+            s.remove(Kind::Pipe, 901);
+            std::swap(p.from, p.to);
+            std::swap(p.invert_from, p.invert_to);
+            s.insert(p);
+            return s;
+        };
+        for (const PondSite& s : {away, with_pipe(a3, 42.1), with_pipe(site.pond, 41.4), with_pipe(site.below, 39.8)})
+            QCOMPARE(aside(turned(s)), aside(s));
         PondSite rational = away;
         rational.set(Kind::Settings, settings_id, "runoff_by", 0);
         QCOMPARE(aside(rational), 0.0);
@@ -584,6 +595,8 @@ class TestStorageSettings : public QObject {
             PondSite none = s;
             std::swap(none.project, s.project);
             for (const std::uint64_t o : {s.low, s.high, s.spill}) s.remove(Kind::PondOutlet, o);
+            QCOMPARE(ends(), 0);
+            s.second_pond();  // with outlets: they are not this pond's
             QCOMPARE(ends(), 0);
             std::swap(none.project, s.project);
             QCOMPARE(ends(), 1);

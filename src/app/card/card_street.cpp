@@ -122,15 +122,12 @@ void Card::add_street(std::uint64_t id) {
         const auto flow = [&](double q) { return text(u.text(q, Quantity::Flow)); };
         line("comes", flow(a.flow->flow), "Flow that comes to the inlet along the curb");
         const Network& net = *r->network;
-        for (const Way& above : ways_into(net, a.inlet->node)) {
-            const double q = flow_of(*r, above).flow;
-            if (!runs_over_street(net, above) || !(q > 0)) continue;
+        for (const FromAbove& above : over_street_to(*r, a.inlet->node)) {
             const std::uint64_t from = nth(net.nodes, above.from).structure.value;
-            const bool spill = std::holds_alternative<OutletWay>(above.by);
-            line((spill ? "   spilled from " : "   passed ") + text(element_name(project, Kind::Structure, from)),
-                 flow(q),
-                 spill ? "What the water kept there spills along its street path, at its largest: select it"
-                       : "What the inlet above let pass: select it",
+            line((above.spill ? "   spilled from " : "   passed ") + text(element_name(project, Kind::Structure, from)),
+                 flow(above.flow),
+                 above.spill ? "What the water kept there spills along its street path, at its largest: select it"
+                             : "What the inlet above let pass: select it",
                  [this, from] {
                      document_.select({{Kind::Structure, from}});
                  });

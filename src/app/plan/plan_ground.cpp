@@ -202,7 +202,8 @@ void PlanView::paint_ground(QPainter& p, const QRectF& view) {
 void PlanView::paint_streets(QPainter& p, const QRectF& view) {
     const Theme& t = theme();
     p.setRenderHint(QPainter::Antialiasing);
-    std::vector<QRectF> named;  // names do not lie on each other
+    std::vector<QRectF>& named = street_names_;  // names do not lie on each other
+    named.clear();
     for (const PlanStreet& s : scene_.streets()) {
         const auto polyline = [this](const std::vector<QPointF>& line) {
             QPolygonF out;

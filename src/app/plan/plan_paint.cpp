@@ -162,7 +162,7 @@ void PlanView::paint_pipes(QPainter& p, const QRectF& view) {
         const auto& line = scene_.pipes()[i].line;
         ink += std::min(across, std::hypot(line.back().x() - line.front().x(), line.back().y() - line.front().y()));
     }
-    const bool fine = in_view.size() <= many && ink * scale_ < 0.2 * width() * height();
+    const bool fine = smooth_pipes_ = in_view.size() <= many && ink * scale_ < 0.2 * width() * height();
     p.setRenderHint(QPainter::Antialiasing, fine);
     if (!fine) {  // one call for each colour, one pixel wide; what is worst lies on top
         std::array<QVector<QLineF>, 4 + plan_shades> groups;

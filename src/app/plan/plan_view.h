@@ -91,6 +91,8 @@ class PlanView : public QWidget {
     [[nodiscard]] Marks marks() const { return marks_; }
     /// What the last frame wrote: for tests of what can be read.
     [[nodiscard]] const std::vector<std::pair<QString, QRectF>>& labels() const { return labels_; }
+    [[nodiscard]] const std::vector<QRectF>& street_names() const { return street_names_; }
+    [[nodiscard]] bool smooth_pipes() const { return smooth_pipes_; }
     [[nodiscard]] QStringList legend() const { return legend_; }
     [[nodiscard]] QString tip_of(ElementRef element) const;
 
@@ -177,6 +179,8 @@ class PlanView : public QWidget {
     Marks marks_ = Marks::Full;
     double spacing_ = 100;  ///< pixels between neighbours, in the middle
     std::vector<std::pair<QString, QRectF>> labels_;
+    std::vector<QRectF> street_names_;
+    bool smooth_pipes_ = true;  ///< drawn one by one with smooth edges
     QStringList legend_;
     std::vector<PipeLook> pipe_looks_;
     std::vector<signed char> structure_looks_;  ///< a Verdict, -1: not looked up yet

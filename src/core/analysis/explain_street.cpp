@@ -117,12 +117,11 @@ class StreetExplainer : WorkingUnits {
     void comes_through_time() {
         steps_ = explain_runoff(project_, result_, at_);
         std::string largest;
-        for (const Way& w : ways_into(net_, at_)) {
-            const double q = flow_of(result_, w).flow;
-            if (!runs_over_street(net_, w) || !(q > 1e-12)) continue;
-            largest += (largest.empty() ? "at its largest " : ", ") + working_number(flow_(q), 4) + " " + flow_unit() +
-                       (std::holds_alternative<OutletWay>(w.by) ? " spilled from " : " passed ") +
-                       element_name(project_, Kind::Structure, nth(net_.nodes, w.from).structure.value);
+        for (const FromAbove& above : over_street_to(result_, at_)) {
+            if (!(above.flow > 1e-12)) continue;
+            largest += (largest.empty() ? "at its largest " : ", ") + working_number(flow_(above.flow), 4) + " " +
+                       flow_unit() + (above.spill ? " spilled from " : " passed ") +
+                       element_name(project_, Kind::Structure, nth(net_.nodes, above.from).structure.value);
         }
         steps_.push_back({"Qs",
                           "what comes along the street at the time of the largest flow",

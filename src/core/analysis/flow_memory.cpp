@@ -91,7 +91,7 @@ class Toucher {
             const StreetInlet& in = now_.inlets[s];
             if (!other[s] && !nth(touched_, in.node)) continue;
             nth(touched_, in.node) = 1;
-            if (in.end != PathEnd::Structure || in.to == no_node || !now_.limited) continue;
+            if (in.end != PathEnd::Structure || in.to == no_node) continue;
             if (const int next = nth(now_.nodes, in.to).inlet; next != no_inlet) nth(other, next) = 1;
             else nth(touched_, in.to) = 1;
         }

@@ -270,7 +270,8 @@ class ThroughTimeSolver {
                 before += nth(flows_, f).before;
             }
     }
-    /// What an inlet takes, and where the rest goes.
+    /// What an inlet takes, and where the rest goes. Where all is to enter it does, and the street is watched all the
+    /// same.
     void street(int number) {
         const StreetConstants k = street_constants(net_.edition);
         const StreetInlet& in = nth(net_.inlets, number);
@@ -295,13 +296,13 @@ class ThroughTimeSolver {
         f.efficiency = f.flow > 0 ? taken / f.flow : 1;
         f.captured = taken;
         f.bypass = f.flow - taken;
-        const bool stays = in.end == PathEnd::Nowhere || !net_.limited;
-        if (stays || !(f.bypass > 0)) return;
-        const CaptureCurve& capture = nth(captures_, number) = capture_curve(in, f.flow, k);
+        if (in.end == PathEnd::Nowhere || !(f.bypass > 0)) return;
+        const CaptureCurve capture = capture_curve(in, f.flow, k);
+        if (net_.limited) nth(captures_, number) = capture;
         for (double& q : approach_) q -= capture.at(q);
         const auto book_at = [&](int node) -> WaterBalance& { return nth(again ? moving_ : still_, node); };
         if (in.end == PathEnd::OffSite) {
-            if (!nth(needed_, in.node)) return;
+            if (!nth(needed_, in.node) || !net_.limited) return;
             double off = 0;
             for (const double q : approach_) off += q * step_;
             book_at(in.node).left += off;
@@ -316,10 +317,11 @@ class ThroughTimeSolver {
         const double passes_before = before - capture.at(before);
         const int next = nth(net_.nodes, in.to).inlet;
         const bool inlet = next != no_inlet;
+        if (!inlet && !net_.limited) return;
         if (planned_ && !(inlet ? nth(plan_.streets, next) : nth(needed_, in.to))) return;
         Flow& to = inlet ? street_sink(again, in.to) : arriving(nth(again_, in.to) && !again ? fixed_ : in_, in.to);
         const double way = lag(approach_, passes_before, travel / step_, to.values) * step_;
-        if (nth(needed_, in.to)) book_at(in.to).stored += way;
+        if (nth(needed_, in.to) && net_.limited) book_at(in.to).stored += way;
         to.before += passes_before;
     }
 
@@ -333,7 +335,7 @@ class ThroughTimeSolver {
         double before = n.known_flow;
         // All that comes to the inlet, in the order in which street() adds it.
         comes_.assign(count_, 0.0);
-        add_street(i, comes_, before);
+        if (net_.limited) add_street(i, comes_, before);
         give_back(nth(on_street_, i));
         for (std::size_t k = 0; k < count_; ++k) comes_[k] = n.known_flow + own_[k] + comes_[k];
         if (n.inlet == no_inlet || nth(captures_, n.inlet).flows.empty()) {
@@ -463,8 +465,11 @@ class ThroughTimeSolver {
                 through(pond.pipes[w], part, 0, i, nth(net_.links, pond.pipes[w]).to);
             } else if (way.behind >= 0) continue;
             else if (way.target >= 0 && nth(needed_, way.target)) {
-                Flow& next = way.over_street ? street_sink(true, way.target) : sink(i, way.target);
-                for (std::size_t k = 0; k < count_; ++k) next.values[k] += part[k];
+                const auto run = [&](Flow& next) {
+                    for (std::size_t k = 0; k < count_; ++k) next.values[k] += part[k];
+                };
+                if (way.over_street) run(street_sink(true, way.target));
+                if (!way.over_street || !net_.limited) run(sink(i, way.target));
             } else book(i, i).left += sum * step_;
         }
     }

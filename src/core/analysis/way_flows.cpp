@@ -41,6 +41,18 @@ double spilled(const EventResult& result, int from, int to) {
     return sum;
 }
 
+std::vector<FromAbove> over_street_to(const EventResult& result, int node) {
+    const Network& net = *result.network;
+    std::vector<FromAbove> found;
+    for (std::size_t s = 0; s < net.inlets.size(); ++s)
+        if (const StreetInlet& in = net.inlets[s]; in.end == PathEnd::Structure && in.to == node)
+            if (const double q = nth(result.streets, s).bypass; q > 0) found.push_back({in.node, q, false});
+    if (net.through_time)
+        for (const PondNode& p : net.through_time->ponds)
+            if (const double q = spilled(result, p.node, node); q > 0) found.push_back({p.node, q, true});
+    return found;
+}
+
 WayFlow flow_of(const EventResult& result, const Way& way) { return std::visit(FlowOf{result}, way.by); }
 
 }  // namespace culvert

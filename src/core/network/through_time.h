@@ -60,7 +60,7 @@ struct ThroughTime {
     /// it is told; or a node, as -1 - its number, then all that runs by pipes and ponds is.
     std::vector<int> turns;
     std::vector<char> after_spill;  ///< per inlet: a pond's spill comes to it, over however many inlets
-    std::vector<int> street_to;     ///< per node: node that takes what its inlet lets pass; -1: none
+    std::vector<int> street_to;     ///< per node: where what its inlet lets pass runs to; -1: nowhere
     double step = 60, output_interval = 300, after_rain = not_given, storm_length = not_given, storm_peak = 0.4;
     TravelBy travel_by = TravelBy::Lag;
     StormBy storm_by = StormBy::AlternatingBlocks;

@@ -26,8 +26,8 @@ class WaterOrder {
     }
 
   private:
-    [[nodiscard]] bool runs_on(const StreetInlet& in) const {
-        return net_.limited && in.end == PathEnd::Structure && in.to != no_node;
+    [[nodiscard]] static bool runs_on(const StreetInlet& in) {
+        return in.end == PathEnd::Structure && in.to != no_node;
     }
     [[nodiscard]] int street_at(int node) const { return static_cast<int>(n_) + nth(net_.nodes, node).inlet; }
     [[nodiscard]] static bool leads(const PondNode& p, const WayOut& w) {
