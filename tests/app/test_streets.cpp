@@ -105,6 +105,7 @@ class TestStreetsWindow : public QObject {
             s.id = ++id;
             s.name = "M" + std::to_string(id);
             s.x = x;
+            s.y = 0;
             s.rim = 101;
             Editing e(d().project(), "stand");
             e.insert(s);
