@@ -207,6 +207,23 @@ FAULTS = [
     ("releases of the site before not taken", "core/design/storage_study.cpp", "row.source = source; e.insert(row);", "row.source = source;", "design-pond_design"),
     ("a changed outlet taken for the same", "core/analysis/flow_memory.cpp", "return *o == std::get<Outlet>(b.how);", "return *o != std::get<Outlet>(b.how);", "analysis-flow_memory"),
     ("a pond that is not routed without remedy", "core/design/fault_remedies.cpp", "if (r.mends) list.push_back(std::move(r));", "", "design-pond_design"),
+    ("any outlet runs over the street", "core/network/water_order.cpp", "if (!w.overflow || !leads(p, w)", "if (!leads(p, w)", "analysis-spill"),
+    ("an overflow needs no street path", "core/network/water_order.cpp", "[&](const StreetPath& s) { return s.from == from && s.to == to; }", "[&](const StreetPath& s) { return s.from == from; }", "analysis-spill"),
+    ("inlets below a spilled one come first", "core/network/water_order.cpp", "if (const int next = nth(net_.nodes, in.to).inlet; next != no_inlet) nth(time_.after_spill, next) = 1;", "", "analysis-spill"),
+    ("what a spill brings is taken in the first round only", "core/analysis/hydrograph.cpp", "if (first || spill_comes_to(i)) gather_own(i, first);", "if (first) gather_own(i, first);", "analysis-spill"),
+    ("streets above a spilled inlet are forgotten", "core/analysis/hydrograph.cpp", "spill_comes_to(to) && !after_spill ? fixed_street_ : on_street_", "on_street_", "analysis-spill"),
+    ("bypass of a spill is booked twice", "core/analysis/hydrograph.cpp", "nth(again ? moving_ : still_, node)", "nth(still_, node)", "analysis-spill"),
+    ("pipes hold a spill back", "core/analysis/hydrograph.cpp", "w.behind < 0 && !w.pump && !w.over_street;", "w.behind < 0 && !w.pump;", "analysis-spill"),
+    ("inlets after a spill are kept from before", "core/analysis/flow_memory.cpp", "nth(hang, in.node) = 1;", "", "analysis-spill"),
+    ("all enters, and bypass again", "core/analysis/hydrograph.cpp", "if (net_.limited) add_street(i, comes_, before);", "add_street(i, comes_, before);", "analysis-spill"),
+    ("where all enters no street is watched", "core/analysis/hydrograph.cpp", "if (in.end == PathEnd::Nowhere || !(f.bypass > 0)) return;", "if (in.end == PathEnd::Nowhere || !net_.limited || !(f.bypass > 0)) return;", "analysis-spill"),
+    ("a spill enters nothing where all enters", "core/analysis/hydrograph.cpp", "if (!way.over_street || !net_.limited) run(sink(i, way.target));", "if (!way.over_street) run(sink(i, way.target));", "analysis-spill"),
+    ("a spill is no water of the street", "core/analysis/street_water.cpp", "if ((s.station - w.station) * step > -1e-6) w.flow += s.flow;", "", "analysis-spill"),
+    ("full above a jump", "core/analysis/grade_line.cpp", "r.full_length = std::min(r.full_length, barrel.length - r.jump);", "", "analysis"),
+    ("outlets of another pond end pipes", "core/network/compile.cpp", "[&](const PondOutlet& o) { return o.structure.value == s.id; });", "[&](const PondOutlet& o) { return o.structure.value != 0; });", "review-storage_settings"),
+    ("a crowd keeps its marks", "app/plan/plan_paint.cpp", "if (each > 1.5)", "if (each > 1e9)", "app-stages"),
+    ("many long lines have smooth edges", "app/plan/plan_paint.cpp", "in_view.size() <= many && ink * scale_ < 0.2 * width() * height()", "in_view.size() <= many && ink >= 0", "app-stages"),
+    ("a street's name lies under structures", "app/plan/plan_ground.cpp", "scene_.structures_in(QRectF(low, high)).empty();", "QRectF(low, high).width() > -1;", "app-streets"),
 ]
 
 

@@ -9,6 +9,7 @@
 #include "core/analysis/hydrograph.h"
 #include "core/analysis/solver.h"
 #include "core/analysis/street_flow.h"
+#include "core/analysis/street_water.h"
 #include "core/analysis/way_flows.h"
 #include "core/design/storage_study.h"
 #include "core/network/ways.h"
@@ -163,6 +164,39 @@ class TestSpill : public QObject {
         QVERIFY(close(spilled(*r, s.node(1), s.node(2)), s.r.ponds[0].way_peaks[1]));
         QCOMPARE(spilled(*r, s.node(1), s.node(4)), 0.0);
         QCOMPARE(spilled(*r, s.node(2), s.node(4)), 0.0);
+    }
+    /// The water below in the pipes holds an outlet into the structure back; a spill over the ground runs on.
+    void water_in_the_pipes_holds_no_spill_back() {
+        const auto level = [](bool over_street, double tailwater) {
+            Project p = corner();
+            p.outlets.change(42)->overflow = over_street;
+            Structure& out = *p.structures.change(3);
+            out.tailwater = Tailwater::Level;
+            out.tailwater_level = tailwater;
+            const Solved s(p);
+            return s.r.ponds[0].level;
+        };
+        const double free = level(true, 98);
+        QVERIFY(free > 101.03);
+        QVERIFY(close(level(false, 98), free));
+        QCOMPARE(level(true, 101.08), free);
+        QVERIFY(level(false, 101.08) > free + 0.02);
+    }
+    /// Along the curb it is there from where it spills.
+    void the_street_carries_it_from_its_place() {
+        const Project p = corner();
+        const auto r = solve(p)[0];
+        const StreetWater water(p, *r, [](const Street& s) {
+            StreetProfile out;
+            for (std::size_t i = 0; i < s.stations.size(); ++i) out.push_back({s.stations[i], s.levels[i]});
+            return out;
+        });
+        const double spill = r->ponds[0].way_peaks[1], comes = r->streets[0].flow;
+        const auto flow = [&](double station) { return water.at({70}, 1, station).flow; };
+        QVERIFY(flow(90) < 0.6 * (comes - spill) && flow(90) > 0.3 * (comes - spill));
+        QVERIFY(flow(101) > spill && flow(101) < spill + 0.7 * (comes - spill));
+        QVERIFY(close(flow(179.99), comes, 1e-3));
+        QVERIFY(close(water.at({70}, 1, 181).flow, r->streets[0].bypass, 0.2));
     }
     /// What makes it run over the street: an overflow, a street path to the same place, an inlet there.
     void an_outlet_into_the_structure_meets_no_inlet() {

@@ -19,6 +19,23 @@ struct Standing {
     int inlet;
 };
 
+struct StationFlow {
+    double station, flow;
+};
+/// What ponds along a street spill onto it, on their way to a node's inlet.
+std::vector<StationFlow> spills_onto(const Project& project, const EventResult& result, int node,
+                                     std::uint64_t street) {
+    std::vector<StationFlow> found;
+    if (!result.network->through_time) return found;
+    for (const PondNode& pond : result.network->through_time->ponds) {
+        const double q = spilled(result, pond.node, node);
+        if (!(q > 0)) continue;
+        const Structure* s = project.structures.find(nth(result.network->nodes, pond.node).structure.value);
+        if (s && s->street.value == street && !std::isnan(s->station)) found.push_back({s->station, q});
+    }
+    return found;
+}
+
 /// The station at which water that runs to `to` from the side of `step` (1: from higher stations) begins: the next
 /// inlet, the next high point, or the street's end.
 double head_of(const StreetProfile& profile, const std::vector<Standing>& row, std::size_t at, int step) {
@@ -85,26 +102,36 @@ StreetWater::StreetWater(const Project& project, const EventResult& result, cons
                 if (step < 0 ? !from_below : !from_above) continue;
                 const double head = head_of(profile, row, at, step), there = row[at].station;
                 if (std::abs(head - there) < 1e-6) continue;
-                // What the inlet at its head let pass, where it leads here, and what spilled there.
+                // What the inlet at its head let pass, where it leads here; and what spills between.
                 double begins = 0;
                 const std::size_t other = step > 0 ? at + 1 : at - 1;
-                if ((step > 0 ? at + 1 < row.size() : at > 0) && std::abs(row[other].station - head) < 1e-6) {
-                    const StreetInlet& above = nth(net.inlets, row[other].inlet);
-                    if (above.end == PathEnd::Structure && above.to == in.node) begins = of_inlet(other).bypass;
-                    begins += spilled(result, above.node, in.node);
-                }
-                const double ends = std::max(begins, f.flow * share);
+                if ((step > 0 ? at + 1 < row.size() : at > 0) && std::abs(row[other].station - head) < 1e-6)
+                    if (const StreetInlet& above = nth(net.inlets, row[other].inlet);
+                        above.end == PathEnd::Structure && above.to == in.node)
+                        begins = of_inlet(other).bypass;
+                double added = 0;
+                std::vector<StationFlow> spills;
+                for (const StationFlow& s : spills_onto(project, result, in.node, id))
+                    if ((s.station - there) * step > 0 && (head - s.station) * step > -1e-6)
+                        spills.push_back(s), added += s.flow;
+                const double even = std::max(0.0, f.flow * share - begins - added);
                 StreetReach reach{side, nth(net.nodes, in.node).structure, {}};
                 const double low = level_at(profile, there);
-                for (int p = 0; p < samples; ++p) {
+                std::vector<double> parts;
+                for (int p = 0; p < samples; ++p) parts.push_back(p / double(samples - 1));
+                for (const StationFlow& s : spills)  // where it comes it is all there
+                    if (const double t = (s.station - head) / (there - head); t > 0 && t < 1) parts.push_back(t);
+                std::sort(parts.begin(), parts.end());
+                for (const double t : parts) {
                     WaterAt w;
-                    const double t = p / double(samples - 1);
                     w.station = head + (there - head) * t;
-                    w.flow = begins + (ends - begins) * t;
+                    w.flow = begins + even * t;
+                    for (const StationFlow& s : spills)
+                        if ((s.station - w.station) * step > -1e-6) w.flow += s.flow;
                     Gutter gutter = in.gutter;
                     const double grade = std::abs(grade_at(profile, w.station - step * 1e-3));
                     if (grade > 0) gutter.grade = grade;
-                    if (p + 1 == samples && !in.sag) gutter.grade = in.gutter.grade;
+                    if (t == 1 && !in.sag) gutter.grade = in.gutter.grade;
                     const GutterFlow g = gutter_flow(gutter, w.flow, k);
                     w.depth = g.depth > 0 ? g.depth : 0;
                     w.spread = g.spread;
