@@ -238,7 +238,8 @@ FindingsPage::FindingsPage(Document& document, QWidget* parent)
     words_->setPlaceholderText("Filter by words");
     words_->setAccessibleName("Filter findings");
     words_->setClearButtonEnabled(true);
-    words_->setFixedWidth(140);
+    words_->setMinimumWidth(80);
+    words_->setMaximumWidth(140);
     grade_->addItems({"all findings", "beyond", "near or beyond", "notes", "accepted"});
     grade_->setAccessibleName("Filter by grade");
     grade_->setToolTip("Which findings are listed");

@@ -164,8 +164,7 @@ std::vector<char> hang_on_levels(const Network& network) {
     std::vector<char> hang(network.nodes.size(), 0);
     for (std::size_t s = 0; s < network.inlets.size(); ++s) {
         const StreetInlet& in = network.inlets[s];
-        if (!nth(t.after_spill, static_cast<int>(s))) continue;
-        nth(hang, in.node) = 1;
+        if (!nth(t.after_spill, static_cast<int>(s))) continue;  // the first is the target of an outlet
         if (const int on = nth(t.street_to, in.node); on != no_node) nth(hang, on) = 1;
     }
     for (const int i : t.order) {
