@@ -197,7 +197,7 @@ FAULTS = [
     ("a pond's pipes run to the outfall above it", "core/network/compile.cpp", "structures_[i]->kind == StructureKind::Outfall || ends_in_pond(static_cast<int>(i))", "structures_[i]->kind == StructureKind::Outfall", "review-storage_settings"),
     ("water that parts above a pond not said", "core/review/rules.cpp", "if (nth(network.through_time->pond_of, upper) >= 0 || next == no_node) return true;", "if (next == no_node) return true;", "review-storage_settings"),
     ("water outside felt a step late", "core/detention/pond_routing.cpp", "if (met_) o = out(h), before = flows_;", "", "detention"),
-    ("a first row of data taken for a head", "exchange/paste_table.cpp", "named = false; head = false; break;", "named = false; break;", "exchange-paste"),
+    ("a first row of data taken for a head", "exchange/paste_table.cpp", "{ head = false; break; }", "{ break; }", "exchange-paste"),
     ("an asset written at every save", "exchange/assets.cpp", "if (!is_hash(hash) || exists(folder + \"/\" + hash)) continue;", "if (!is_hash(hash)) continue;", "exchange-journal"),
     ("an edit that does not fit is half kept", "exchange/journal.cpp", "edit->changes.clear();", "", "exchange-journal"),
     ("the journal not told of a save", "app/desk/document.cpp", "if (journal_ && path == path_) journal_->saving(content_hash(write_project(root_)));", "", "app-safety"),

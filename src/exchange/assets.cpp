@@ -68,7 +68,7 @@ AssetStore::Bytes AssetStore::find(const std::string& hash) const {
     }
     for (const std::string& place : places) {
         if (place.empty()) continue;
-        const Bytes bytes = read_whole(place + "/" + hash);
+        Bytes bytes = read_whole(place + "/" + hash);
         if (!bytes || !is_content_of(*bytes, hash)) continue;
         const std::scoped_lock lock(mutex_);
         held_[hash] = bytes;

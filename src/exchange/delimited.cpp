@@ -99,8 +99,8 @@ Cells split_cells(std::string_view text, char separator) {
         const auto line = text.substr(at, end - at);
         at = end + 1;
         cells.emplace_back();
-        if (line.find_first_not_of(" \t\r") != line.npos) split_line(line, separator, cells.back());
-        else if (separator == '\t' && line.find('\t') != line.npos) split_line(line, separator, cells.back());
+        if (line.find_first_not_of(" \t\r") != line.npos || (separator == '\t' && line.find('\t') != line.npos))
+            split_line(line, separator, cells.back());
     }
     while (!cells.empty() && cells.back().empty()) cells.pop_back();
     return cells;

@@ -94,7 +94,7 @@ std::string real_path(const std::string& path, std::string& error) {
     std::string at = path;
     for (int links = 0; links < 40; ++links) {
         if (char* resolved = ::realpath(at.c_str(), nullptr)) {
-            const std::string found = resolved;
+            std::string found = resolved;
             ::free(resolved);
             return found;
         }
@@ -112,7 +112,7 @@ std::string real_path(const std::string& path, std::string& error) {
                 ::free(folder);
                 return {};
             }
-            const std::string found = (std::strcmp(folder, "/") ? folder : "") + ("/" + name);
+            std::string found = (std::strcmp(folder, "/") ? folder : "") + ("/" + name);
             ::free(folder);
             return found;
         }

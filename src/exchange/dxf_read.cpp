@@ -307,7 +307,7 @@ class Collector : public DL_CreationAdapter {
                     l.layer = on(l.layer);
                     model.drawing.lines.push_back(std::move(l));
                 }
-                for (Drawing::Text t : block.drawing.texts) {
+                for (const Drawing::Text& t : block.drawing.texts) {
                     copied(1 + t.text.size() / 16);
                     const GroundPoint p = moved({t.at.x, t.at.y, 0});
                     model.drawing.texts.push_back(

@@ -166,17 +166,15 @@ PastePlan plan_paste(const Project& project, Kind kind, std::string_view text, c
         return plan;
     }
     // A head line: one of its cells names a field, and none of its cells is a number.
-    bool head = false, named = false;
+    bool head = false;
     for (const std::string& c : all[0]) {
         double v = 0;
         if (read_number(trimmed(c), NumberStyle{}, v)) {
-            named = false;
             head = false;
             break;
         }
         const Head h = head_of(c);
-        named |= field_named(kind, h.words) >= 0 || folded_name(h.words) == "id";
-        head = named;
+        head |= field_named(kind, h.words) >= 0 || folded_name(h.words) == "id";
     }
     const std::size_t first = head ? 1 : 0;
     const auto infos = infos_of(kind);

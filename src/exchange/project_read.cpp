@@ -89,7 +89,7 @@ class Reader {
                            "Write it as [ ... ].");
                     continue;
                 }
-                with_row_type(kind, [&]<class R>(std::type_identity<R>) { table<R>(value); });
+                with_row_type(kind, [&, &list = value]<class R>(std::type_identity<R>) { table<R>(list); });
             }
             if (known) continue;
             if (const auto near = nearest_word(key, tables); !near.empty())

@@ -162,7 +162,7 @@ std::string run_idf_point(const CalcValues& v, Edition e, CalcValues& out, Worki
     const In in{v, e, w};
     if (!(in("d2") > in("d1"))) return "its durations must rise: d1 below d2";
     const double durations[] = {in("d1"), in("d2")}, intensities[] = {in("i1"), in("i2")};
-    if (const std::string fault = idf_fault(durations, intensities); !fault.empty()) return fault;
+    if (std::string fault = idf_fault(durations, intensities); !fault.empty()) return fault;
     const IdfCurve curve(durations, intensities);
     const double t = in("duration"), i = curve.intensity(t);
     out["intensity"] = i;
@@ -195,7 +195,7 @@ std::string run_idf_point(const CalcValues& v, Edition e, CalcValues& out, Worki
 std::string run_idf_fit(const CalcValues& v, Edition e, CalcValues& out, Working* w) {
     const In in{v, e, w};
     const double durations[] = {in("d1"), in("d2"), in("d3")}, intensities[] = {in("i1"), in("i2"), in("i3")};
-    if (const std::string fault = idf_fault(durations, intensities); !fault.empty()) return fault;
+    if (std::string fault = idf_fault(durations, intensities); !fault.empty()) return fault;
     const double minutes[] = {durations[0] / 60, durations[1] / 60, durations[2] / 60};
     const double shown[] = {in.rain(intensities[0]), in.rain(intensities[1]), in.rain(intensities[2])};
     const IdfFit fit = fit_idf(minutes, shown);
