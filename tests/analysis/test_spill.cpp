@@ -386,6 +386,32 @@ class TestSpill : public QObject {
         QVERIFY(spills > 100);
         QVERIFY(less > 10);
     }
+    /// The working of a flow names the ways by which water arrives, each with its number.
+    void the_working_of_a_flow_names_what_arrives() {
+        const auto words = [](const Project& p, std::uint64_t id) {
+            const auto r = solve(p)[0];
+            for (const Step& s : explain(p, *r, {Kind::Structure, id}, "flow").steps)
+                if (s.symbol == "Qa") return QString::fromStdString(s.note);
+            return QString();
+        };
+        const auto number = [](double q) { return QString::fromStdString(working_number(q, 5)) + " m³/s "; };
+        Project p = corner();
+        const auto r = solve(p)[0];
+        const StreetFlow& at2 = r->streets[0];
+        QVERIFY2(words(p, 2).contains(number(at2.captured) + "taken by its inlet, of "), qPrintable(words(p, 2)));
+        QVERIFY(words(p, 2).endsWith(QString::fromStdString(working_number(at2.flow, 5)) + " along the street"));
+        const auto small = r->links[static_cast<std::size_t>(r->network->link_of(PipeId{13}))].flow.flow;
+        QVERIFY2(words(p, 5).contains("; " + number(small) + "by pipe A1"), qPrintable(words(p, 5)));
+        p.outlets.change(42)->overflow = false;
+        QVERIFY2(words(p, 2).contains("by outlet over the rim"), qPrintable(words(p, 2)));
+        p = corner();
+        p.settings_rows.change(settings_id)->inlet_flow = InletFlow::AllEnters;
+        QVERIFY(words(p, 2).contains("of its catchment") && words(p, 2).contains("along the street from A1"));
+        QVERIFY(words(p, 4).contains("of its catchment") && !words(p, 4).contains("A2"));
+        p.structures.change(2)->known_flow = 0.0125;
+        QVERIFY(words(p, 2).contains("0.0125 m³/s known flow"));
+        QVERIFY(words(p, 1).contains("; ") && !words(p, 1).contains("each"));
+    }
     /// The working: each formula gives its number; what is its own at that time is what its catchments give then.
     void the_working_says_where_the_water_comes_from() {
         Project p = corner();

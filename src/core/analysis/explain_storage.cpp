@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "core/analysis/result_fields.h"
+#include "core/analysis/way_flows.h"
 #include "core/base/contract.h"
 #include "core/base/working_units.h"
 
@@ -29,14 +30,15 @@ class StorageExplainer : WorkingUnits {
         catchments();
         const NodeFlow& f = nth(result_.nodes, node_).flow;
         const PondSummary* p = pond_at(result_, static_cast<std::size_t>(node_));
-        steps_.push_back({"Qa",
-                          "largest flow that arrives, of all hydrographs together",
-                          "",
-                          {},
-                          flow_(p ? p->peak_inflow : f.flow),
-                          flow_unit(),
-                          "sum through time, means of steps of " + working_number(t.step / 60, 4) + " min",
-                          "at " + working_number((p ? p->peak_inflow_time : f.peak_time) / 60, 5) + " min"});
+        steps_.push_back(
+            {"Qa",
+             "largest flow that arrives, of all hydrographs together",
+             "",
+             {},
+             flow_(p ? p->peak_inflow : f.flow),
+             flow_unit(),
+             "sum through time, means of steps of " + working_number(t.step / 60, 4) + " min",
+             "at " + working_number((p ? p->peak_inflow_time : f.peak_time) / 60, 5) + " min" + what_arrives()});
         if (p) pond();
         if (link != no_link && !p)
             steps_.push_back({"Q",
@@ -75,6 +77,41 @@ class StorageExplainer : WorkingUnits {
         int shown = 0;
         const int first = nth(t.area_begin, node_), last = t.area_begin[static_cast<std::size_t>(node_) + 1];
         for (int a = first; a < last && shown < most; ++a, ++shown) catchment(nth(t.areas, a), nth(result_.runoffs, a));
+    }
+    /// By which ways water arrives, each at its largest: what stands behind the sum.
+    [[nodiscard]] std::string what_arrives() const {
+        constexpr int most = 6;
+        std::vector<std::string> parts;
+        const auto part = [&](double q, const std::string& how) {
+            if (q > 1e-12) parts.push_back(working_number(flow_(q), 5) + " " + flow_unit() + " " + how);
+        };
+        const Node& n = nth(net_.nodes, node_);
+        if (n.inlet != no_inlet && net_.limited) {
+            const StreetFlow& s = nth(result_.streets, n.inlet);
+            const bool all = nth(net_.inlets, n.inlet).end == PathEnd::Nowhere;
+            part(all ? s.flow : s.captured,
+                 all ? "along the street, all of which enters"
+                     : "taken by its inlet, of " + working_number(flow_(s.flow), 5) + " along the street");
+        } else {
+            const int first = nth(net_.through_time->area_begin, node_),
+                      last = nth(net_.through_time->area_begin, node_ + 1);
+            double own = 0;
+            for (int a = first; a < last; ++a) own += nth(result_.runoffs, a).peak;
+            part(own, last - first > 1 ? "of its catchments" : "of its catchment");
+            part(n.known_flow, "known flow");
+            for (const FromAbove& above : over_street_to(result_, node_))
+                if (net_.limited || above.spill)
+                    part(above.flow,
+                         "along the street from " +
+                             element_name(project_, Kind::Structure, nth(net_.nodes, above.from).structure.value));
+        }
+        for (const Way& w : ways_into(net_, node_))
+            if (!runs_over_street(net_, w)) part(flow_of(result_, w).flow, "by " + way_name(project_, net_, w));
+        if (parts.empty()) return {};
+        std::string words = parts.size() > 1 ? "; each at its largest: " : "; ";
+        for (int i = 0; i < static_cast<int>(parts.size()) && i < most; ++i) words += (i ? ", " : "") + nth(parts, i);
+        if (static_cast<int>(parts.size()) > most) words += " and " + std::to_string(parts.size() - most) + " more";
+        return words;
     }
     void catchment(const RunoffArea& a, const RunoffSummary& r) {
         const std::string name = element_name(project_, Kind::Catchment, a.catchment.value);
