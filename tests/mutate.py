@@ -246,7 +246,7 @@ def prepare():
     COPY.mkdir(parents=True, exist_ok=True)
     for name in ("src", "tests", "bench", "examples"):
         shutil.copytree(ROOT / name, COPY / name, dirs_exist_ok=True, copy_function=newer)
-    for name in ("CMakeLists.txt", "CMakePresets.json"):
+    for name in ("CMakeLists.txt", "CMakePresets.json", "README.md"):
         newer(ROOT / name, COPY / name)
     run("cmake", "--preset", "release", "-DCULVERT_SHARED=ON")
 
