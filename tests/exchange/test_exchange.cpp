@@ -375,6 +375,10 @@ class TestExchange : public QObject {
         p.events.change(id)->given = RainGiven::NrcsII;
         apply(p, rain_edit(p, t));
         QCOMPARE(p.events.find(id)->given, RainGiven::Intensities);
+        // Other durations come with their intensities.
+        apply(p, rain_edit(p, read_rain_table("min\t10\n15\t100\n30\t80\n60\t50", units_of(p))));
+        QCOMPARE(p.events.find(id)->durations, (std::vector<double>{900, 1800, 3600}));
+        QCOMPARE(p.events.find(id)->intensities.size(), std::size_t{3});
     }
 };
 QTEST_GUILESS_MAIN(TestExchange)
