@@ -444,6 +444,34 @@ class TestHydrograph : public QObject {
         site.set(Kind::Settings, settings_id, "computing_step", -5.0);  // out of range: named elsewhere, not used
         QVERIFY(solve(site.project)[0]->ponds[0].peak_outflow > 0);
     }
+    /// A second pipe beside one takes some of its largest flow; what flows through the structures stays.
+    void a_pipe_beside_another_divides_the_largest_flow() {
+        const PondSite plain(false);
+        PondSite beside = plain;
+        std::uint64_t first = 0;
+        for (const Pipe& p : plain.project.pipes)
+            if (p.from.value == plain.head.value + 1) first = p.id;
+        Pipe second = *plain.project.pipes.find(first);
+        second.id = 950;
+        beside.insert(second);
+        const Results a = solve(plain.project), b = solve(beside.project);
+        for (std::size_t e = 0; e < a.size(); ++e) {
+            for (const Structure& s : plain.project.structures) {
+                const double
+                    q = a[e]->nodes[static_cast<std::size_t>(a[e]->network->node_of(StructureId{s.id}))].flow.flow,
+                    r = b[e]->nodes[static_cast<std::size_t>(b[e]->network->node_of(StructureId{s.id}))].flow.flow;
+                // The balance holds a flow that is flattened on its way.
+                QVERIFY2(q > 0.01 && r > q * (1 - 1e-9) && r < q * 1.03,
+                         qPrintable(QString("%1: %2, alone %3").arg(s.name.c_str()).arg(r).arg(q)));
+            }
+            const auto flow = [](const EventResult& r, std::uint64_t pipe) {
+                return r.links[static_cast<std::size_t>(r.network->link_of(PipeId{pipe}))].flow.flow;
+            };
+            const double alone = flow(*a[e], first);
+            QVERIFY(std::abs(flow(*b[e], first) - alone / 2) < 1e-3 * alone);
+            QVERIFY(std::abs(flow(*b[e], 950) - alone / 2) < 1e-3 * alone);
+        }
+    }
     void wild_rows_reach_no_kernel() {
         // Any number in any field of ponds, outlets, catchments and settings: an answer of this world, or none.
         std::mt19937 gen(99);
