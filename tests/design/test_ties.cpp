@@ -141,6 +141,21 @@ class TestTies : public QObject {
         QVERIFY(close(invert(q, 104, false), 109.5 - 1.8));
         QVERIFY(close(invert(q, 101, false), 109.5 - 1.8 - 0.4));
     }
+    /// Two ties that climb on each other: no level follows, and it is said.
+    void ties_that_lead_to_each_other_are_named() {
+        Project p = site();
+        p.pipes.change(101)->tie_to = "B1–A2 - 0.05 m";
+        p.pipes.change(104)->tie_to = "A1–A2 - 0.05 m";
+        const TiesFollowed f = follow_ties(p, {});
+        QVERIFY(f.edit.empty() && f.moves.empty());
+        QCOMPARE(f.broken.size(), std::size_t{1});
+        QVERIFY(f.broken[0].find("lead to each other") != std::string::npos);
+        p.pipes.change(104)->tie_to = "A1–A2 + 0.05 m";  // the same distance seen from both: they rest
+        const TiesFollowed rest = follow_ties(p, {});
+        QVERIFY(rest.broken.empty());
+        apply(p, rest.edit);
+        QVERIFY(close(invert(p, 104, false), invert(p, 101, false) + 0.05));
+    }
     /// A typed level holds, as a pin; an existing pipe is no part of a run; a tie that cannot be read is named.
     void typed_levels_hold_and_broken_ties_are_named() {
         Project p = site();

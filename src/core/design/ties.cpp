@@ -27,7 +27,7 @@ std::string tie_words(const Project& project, const Tie& tie) {
 
 namespace {
 
-constexpr int most_passes = 8;  ///< over ties to pipes that are tied themselves
+constexpr int most_passes = 32;  ///< over ties to pipes that are tied themselves
 constexpr double kept_within = 5e-4;
 
 class Follower {
@@ -40,6 +40,7 @@ class Follower {
         if (out_.ties == 0) return std::move(out_);
         find_runs();
         Project now = project_;
+        bool settled = false;
         for (int pass = 0; pass < most_passes && !stop_.stop_requested(); ++pass) {
             out_.conflicts.clear();
             out_.broken.clear();
@@ -56,7 +57,15 @@ class Follower {
                 apply(now, graded.edit);
                 out_.conflicts.insert(out_.conflicts.end(), graded.conflicts.begin(), graded.conflicts.end());
             }
-            if (!moved) break;
+            settled = !moved;
+            if (settled) break;
+        }
+        if (!settled && !stop_.stop_requested()) {
+            out_.broken.emplace_back(
+                "ties lead to each other and their levels come to no rest: none of them follows. Take one of these "
+                "ties "
+                "away.");
+            return std::move(out_);
         }
         for (const Pipe& p : project_.pipes)
             if ((!p.tie_from.empty() || !p.tie_to.empty()) && !followed_.contains(p.id))

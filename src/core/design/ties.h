@@ -10,7 +10,7 @@
 ///
 /// Where the ground, a rim or a neighbouring pipe has changed, every run with a tie is graded anew: its ties and its
 /// typed levels are the pins, what a program proposed follows by rule. Ties to pipes are followed until nothing moves
-/// any more. Runs end where a pipe is not proposed.
+/// any more; where they lead to each other and never rest nothing follows, and that is said. Runs end where a pipe is not proposed.
 namespace culvert {
 
 /// A tie in words that mean the same in any unit system: "ground - 1.50 m", "cover 1.2 m", "B1–A3 + 0.05 m".
