@@ -204,7 +204,12 @@ class TestLay : public QObject {
             return q;
         };
         QCOMPARE(back(Kind::Structure, 1, "rim", 20.4).structures.find(1)->rim, 20.4);
-        QVERIFY(std::isnan(back(Kind::Structure, 1, "loss").structures.find(1)->loss));
+        for (const double ground : {not_given, 20.4}) {  // only a rim comes from the ground
+            const Structure s = *back(Kind::Structure, 1, "loss", ground).structures.find(1);
+            QVERIFY(std::isnan(s.loss) && s.rim == 19);
+            QCOMPARE(s.origin[*field_index(Kind::Structure, "loss")], Origin::Default);
+        }
+        QVERIFY(!std::isnan(back(Kind::Structure, 2, "rim").structures.find(2)->rim));
         QCOMPARE(back(Kind::Pipe, pipe.id, "roughness").pipes.find(pipe.id)->roughness, pipe.roughness);
         const Pipe following = *back(Kind::Pipe, pipe.id, "invert_from").pipes.find(pipe.id);
         QCOMPARE(following.origin[*field_index(Kind::Pipe, "invert_from")], Origin::Default);

@@ -452,7 +452,9 @@ class TestReview : public QObject {
             const auto r = solve(with)[0];
             const int link = r->network->link_of(PipeId{12});
             QCOMPARE(s.hgl_to_crown, r->links[static_cast<std::size_t>(link)].level.head_up - s.size->size);
-            QVERIFY(s.hgl_to_crown < last);
+            const LinkResult& of = r->links[static_cast<std::size_t>(link)];
+            QCOMPARE(s.flow_ratio, of.flow.flow / r->network->links[static_cast<std::size_t>(link)].capacity);
+            QVERIFY(s.flow_ratio > 0.05 && s.hgl_to_crown < last);
             last = s.hgl_to_crown;
             present += s.present;
         }
