@@ -143,6 +143,13 @@ class TestStreetsWindow : public QObject {
         QCOMPARE(window_->card()->order().front(), CardPart::Street);
         QCOMPARE(window_->lower()->currentWidget(), window_->street());
         QCOMPARE(verdict("C3"), Verdict::Beyond);
+        // What runs along street paths stands in the plan, over no other words.
+        const auto& labels = window_->plan()->labels();
+        const auto flows =
+            std::count_if(labels.begin(), labels.end(), [](auto& l) { return l.first.endsWith(" l/s"); });
+        QVERIFY(flows > 0);
+        for (std::size_t i = 0; i < labels.size(); ++i)
+            for (std::size_t k = i + 1; k < labels.size(); ++k) QVERIFY(!labels[i].second.intersects(labels[k].second));
         QVERIFY(at("C2").bypass > 0.03 && at("C3").flow > at("C3").own_area * at("C3").intensity);
         QVERIFY(press("inlet above let pass"));
         QCOMPARE(d().selected(), named("C2"));

@@ -79,7 +79,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
     filter_->setClearButtonEnabled(true);
     filter_->setMinimumWidth(90);
     filter_->setMaximumWidth(180);
-    row->addWidget(filter_);
+    row->addWidget(filter_, 2);
     verdicts_ = new QComboBox;
     verdicts_->addItems({"all verdicts", "near or beyond", "beyond"});
     verdicts_->setAccessibleName("Filter by verdict");
@@ -91,7 +91,7 @@ Ledger::Ledger(Document& document, QWidget* parent)
     change_->setToolTip(
         "For all chosen cells at once: a value, +0.15, *1.02, or =rim-1.2 with the names of fields; Enter makes it");
     change_->setMinimumWidth(90);
-    row->addWidget(change_, 1);
+    row->addWidget(change_, 3);
     columns_ = new QPushButton("Columns");
     columns_->setObjectName("ledger-columns");
     columns_->setToolTip(

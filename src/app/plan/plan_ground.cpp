@@ -270,17 +270,22 @@ double PlanView::bypass_along(std::uint64_t path) const {
            spilled(*r, node, row->to ? r->network->node_of(row->to) : no_node);
 }
 
+QPolygonF PlanView::path_line(const PlanPath& path) const {
+    QPolygonF line;
+    for (const QPointF& q : path.line) line << to_screen(q);
+    if (line.size() == 2) {  // beside the pipe that mostly lies below it
+        const QPointF d = line[1] - line[0];
+        const double l = std::max(1.0, std::hypot(d.x(), d.y()));
+        line.translate(QPointF(-d.y(), d.x()) / l * 7);
+    }
+    return line;
+}
+
 void PlanView::paint_paths(QPainter& p, const QRectF&) {
     const Theme& t = theme();
     p.setRenderHint(QPainter::Antialiasing);
     for (const PlanPath& path : scene_.paths()) {
-        QPolygonF line;
-        for (const QPointF& q : path.line) line << to_screen(q);
-        if (line.size() == 2) {  // beside the pipe that mostly lies below it
-            const QPointF d = line[1] - line[0];
-            const double l = std::max(1.0, std::hypot(d.x(), d.y()));
-            line.translate(QPointF(-d.y(), d.x()) / l * 7);
-        }
+        const QPolygonF line = path_line(path);
         if (!QRectF(rect()).adjusted(-20, -20, 20, 20).intersects(line.boundingRect().adjusted(-1, -1, 1, 1))) continue;
         QPen pen(t.water, 1.4);
         pen.setDashPattern({1, 3});
@@ -297,20 +302,6 @@ void PlanView::paint_paths(QPainter& p, const QRectF&) {
         p.drawLine(head, head - u * 6 + n * 3.5);
         p.drawLine(head, head - u * 6 - n * 3.5);
         if (path.leaves) p.drawLine(end + n * 7, end - n * 7);
-        if (!theme_.streets || l < 70) continue;
-        // What runs along it.
-        const double flow = bypass_along(path.id);
-        if (!(flow > 1e-6)) continue;
-        const QString words = text(document_.units().text(flow, Quantity::Flow));
-        p.setFont(lettering(8));
-        const QRectF box((line[line.size() - 2] + end) / 2 + n * 9 - QPointF(32, 7), QSizeF(64, 14));
-        QColor paper = t.paper;
-        paper.setAlpha(200);
-        p.setPen(Qt::NoPen);
-        p.setBrush(paper);
-        p.drawRoundedRect(box, 3, 3);
-        p.setPen(t.water);
-        p.drawText(box, Qt::AlignCenter, words);
     }
 }
 

@@ -97,6 +97,7 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
             const QPointF at = to_screen(scene_.structures()[i].at);
             room.take({at - QPointF(mark, mark), QSizeF(2 * mark, 2 * mark)});
         }
+    for (const QRectF& name : street_names_) room.take(name);
     // Points along the pipes, which labels keep off where they can.
     Room lines;
     std::size_t beads = 0;
@@ -224,6 +225,38 @@ void PlanView::paint_labels(QPainter& p, const QRectF& view) {
             write(box, 0, bold, bold_metrics,
                   std::isnan(a.coefficient) && theme_.areas == AreaFill::Coefficient ? "no C" : value, t.ink);
             write(box, 12, plain_font, metrics, size, t.quiet);
+        }
+    }
+
+    if (theme_.streets) {  // what runs along street paths, beside them
+        const QRectF all = QRectF(rect()).adjusted(-20, -20, 20, 20);
+        std::size_t said = 0;
+        for (const PlanPath& path : scene_.paths()) {
+            const QPolygonF line = path_line(path);
+            if (line.size() < 2 || !all.intersects(line.boundingRect().adjusted(-1, -1, 1, 1))) continue;
+            const QPointF a = line[line.size() - 2], d = line.back() - a;
+            const double l = std::hypot(d.x(), d.y());
+            if (l < 70) continue;
+            const double flow = bypass_along(path.id);
+            if (!(flow > 1e-6)) continue;
+            if (++said > most_pipe_labels) break;
+            const QString words = text(u.text(flow, Quantity::Flow));
+            const QSizeF size(metrics.horizontalAdvance(words), 13);
+            const QPointF n(-d.y() / l, d.x() / l);
+            const double away = std::abs(n.x()) * size.width() / 2 + std::abs(n.y()) * size.height() / 2 + 4;
+            const auto place = [&] {
+                for (const double share : {0.5, 0.35, 0.65})
+                    for (const double side : {1.0, -1.0}) {
+                        const QPointF middle = a + share * d + side * away * n;
+                        const QRectF box(middle - QPointF(size.width() / 2, size.height() / 2), size);
+                        if (room.free(box) && lines.free(box)) return box;
+                    }
+                return QRectF();
+            };
+            const QRectF box = place();
+            if (box.isNull()) continue;
+            note(words, box);
+            write(box, 0, plain_font, metrics, words, t.water);
         }
     }
 

@@ -138,6 +138,7 @@ class PlanView : public QWidget {
     void paint_background(QPainter& p, const QRectF& view);
     void paint_streets(QPainter& p, const QRectF& view);
     [[nodiscard]] double bypass_along(std::uint64_t path) const;
+    [[nodiscard]] QPolygonF path_line(const PlanPath& path) const;  ///< as it is drawn, in pixels
     void paint_paths(QPainter& p, const QRectF& view);
     void paint_buried(QPainter& p, const QRectF& view);
     void paint_clashes(QPainter& p, const QRectF& view);
