@@ -190,6 +190,13 @@ void StreetView::paint_profile(QPainter& p) {
     p.drawPath(polyline(existing_));
     p.setPen(QPen(t.ground, 2));
     p.drawPath(polyline(profile_));
+    // Where the section is taken; names stand over it.
+    const QPointF here = to_screen(station_, level_at(profile_, station_));
+    QPen cursor(t.accent, 1);
+    cursor.setDashPattern({3, 2});
+    p.setPen(cursor);
+    p.drawLine(QPointF(here.x(), area.top()),
+               QPointF(here.x(), area.bottom() + (has_water() ? spread_height() + 8 : 0)));
     // Structures along it.
     p.setFont(lettering(8));
     std::vector<const Structure*> standing;
@@ -206,7 +213,9 @@ void StreetView::paint_profile(QPainter& p) {
         const double w = QFontMetricsF(p.font()).horizontalAdvance(name);
         if (at.x() - w / 2 < named_to) continue;  // the chosen ones are in the ledger
         named_to = at.x() + w / 2 + 4;
-        p.drawText(QRectF(at.x() - w / 2 - 2, at.y() + 14, w + 4, 13), Qt::AlignCenter, name);
+        const QRectF box(at.x() - w / 2 - 2, at.y() + 14, w + 4, 13);
+        p.fillRect(box, t.panel);
+        p.drawText(box, Qt::AlignCenter, name);
     }
     const QFontMetricsF m(p.font());
     double taken = -1e9;
@@ -229,13 +238,6 @@ void StreetView::paint_profile(QPainter& p) {
         p.drawText(QPointF(at.x() - w / 2, at.y() - 10), words);
     }
     paint_spread(p);
-    // Where the section is taken.
-    const QPointF here = to_screen(station_, level_at(profile_, station_));
-    QPen cursor(t.accent, 1);
-    cursor.setDashPattern({3, 2});
-    p.setPen(cursor);
-    p.drawLine(QPointF(here.x(), area.top()),
-               QPointF(here.x(), area.bottom() + (has_water() ? spread_height() + 8 : 0)));
 }
 
 /// Spread along the street: the left side above its line, the right side below, against what is allowed.
