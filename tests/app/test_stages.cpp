@@ -207,6 +207,19 @@ class TestStages : public QObject {
         QVERIFY(f.window.plan()->marks() == PlanView::Marks::Full);
         QVERIFY2(f.window.plan()->labels().size() > few, "labels come as room does");
     }
+    /// At 1024 wide every page of the drawer is in reach of the mouse.
+    void all_pages_of_the_drawer_are_in_reach() {
+        Fixture f;
+        f.open_demo();
+        QTabBar* bar = f.window.drawer()->tabs()->tabBar();
+        const auto last = [&] { return bar->tabRect(bar->count() - 1).right(); };
+        for (const int width : {1280, 1024}) {
+            f.window.resize(width, 700);
+            f.window.grab();
+            QTRY_VERIFY2(last() <= bar->width(),
+                         qPrintable(QString("%1: %2 of %3").arg(width).arg(last()).arg(bar->width())));
+        }
+    }
     /// A heap of structures, each with a long pipe of its own: their marks would lie on each other, however long the
     /// pipes are, and so many long lines would take their time for edges that nobody sees.
     void a_crowd_with_long_pipes_shows_no_marks() {

@@ -12,6 +12,19 @@ using culvert::testing::PondSite;
 /// Where pipes end in a pond, and what is said of water that goes round it.
 class TestStorageFindings : public QObject {
     Q_OBJECT
+    /// Another outfall, beside the site.
+    static StructureId second_end(PondSite& s) {
+        Structure end;
+        end.id = 900;
+        end.name = "E2";
+        end.kind = StructureKind::Outfall;
+        end.x = 80;
+        end.y = 90;
+        end.rim = 45;
+        s.insert(end);
+        return StructureId{end.id};
+    }
+
   private slots:
     /// Water that parts is said where its ways do not meet again above a pond or an outfall; not where they do.
     void water_that_parts_above_a_pond_is_said() {
@@ -19,17 +32,7 @@ class TestStorageFindings : public QObject {
         /// A second pipe from A2, to an outfall of its own or to a structure.
         const auto with_pipe = [&](StructureId to, double down) {
             PondSite s;
-            if (!to.value) {
-                Structure end;
-                end.id = 900;
-                end.name = "E2";
-                end.kind = StructureKind::Outfall;
-                end.x = 80;
-                end.y = 90;
-                end.rim = 45;
-                s.insert(end);
-                to = StructureId{end.id};
-            }
+            if (!to.value) to = second_end(s);
             s.insert(PondSite::pipe_of(901, a2(s), to, 42.9, down, 0.6));
             return s;
         };
@@ -71,15 +74,8 @@ class TestStorageFindings : public QObject {
     /// Whether pipes end in a pond is told by their levels, its outlets, and anew after each edit.
     void pipes_that_fall_to_a_pond_end_there() {
         PondSite s;
-        Structure end;
-        end.id = 900;
-        end.name = "E2";
-        end.kind = StructureKind::Outfall;
-        end.x = 80;
-        end.y = 90;
-        end.rim = 45;
-        s.insert(end);
-        s.insert(PondSite::pipe_of(901, StructureId{s.head.value + 1}, StructureId{900}, 42.9, 42.0, 0.6));
+        const StructureId end = second_end(s);
+        s.insert(PondSite::pipe_of(901, StructureId{s.head.value + 1}, end, 42.9, 42.0, 0.6));
         std::uint64_t last = 0;
         for (const Pipe& p : s.project.pipes)
             if (p.to == s.pond) last = p.id;

@@ -114,7 +114,7 @@ void set_theme(bool dark) {
                 "radius:5px;min-width:24px}"
                 "QTabBar::tab{padding:6px "
                 "14px;color:%7;border:none;background:transparent}QTabBar::tab:selected{color:%2;border-bottom:2px "
-                "solid %6;font-weight:600}QTabBar[narrow=\"true\"]::tab{padding:6px 6px}"
+                "solid %6;font-weight:600}"
                 "QTabBar::scroller{width:32px}QTabBar QToolButton{padding:0;background:%1;border:none}"
                 "QTabBar QToolButton::left-arrow{image:url(:/chevron-left.svg);width:10px;height:10px}"
                 "QTabBar QToolButton::right-arrow{image:url(:/chevron-right.svg);width:10px;height:10px}"

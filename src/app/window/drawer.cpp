@@ -5,9 +5,8 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QScrollBar>
-#include <QStyle>
-#include <QTabBar>
 #include <QStandardItemModel>
+#include <QTabBar>
 #include <cmath>
 
 #include "app/kit/theme.h"
@@ -67,10 +66,9 @@ void Drawer::resizeEvent(QResizeEvent*) {
     constexpr int wide = 780;  // all pages with room around their names
     const bool narrow = width() < wide * text_scale();
     QTabBar* bar = tabs_->tabBar();
-    if (bar->property("narrow").toBool() == narrow) return;
-    bar->setProperty("narrow", narrow);
-    bar->style()->unpolish(bar);
-    bar->style()->polish(bar);
+    if (narrow == narrow_) return;
+    narrow_ = narrow;
+    bar->setStyleSheet(narrow ? "QTabBar::tab{padding:6px 6px}" : "");  // its tabs are measured anew
 }
 
 Drawer::Drawer(Document& document, QWidget* parent) : QWidget(parent), document_(document) {

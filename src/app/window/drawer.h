@@ -96,6 +96,7 @@ class Drawer : public QWidget {
     Document& document_;
     PreviewBar* preview_;
     QTabWidget* tabs_;
+    bool narrow_ = false;  ///< little room around the names of its pages
     Ledger* ledger_;
     GroundPanel* ground_;
     RulesPanel* rules_;

@@ -558,8 +558,8 @@ class ThroughTimeSolver {
     std::vector<char> needed_, kept_;
     std::deque<Flow> flows_;  ///< places stay where they are when more are made
     std::vector<int> spare_, in_;
-    std::vector<int> on_street_,
-        fixed_street_;                    ///< by node: what comes to its inlet along streets; whatever ponds spill
+    std::vector<int> on_street_;          ///< by node: what comes to its inlet along streets
+    std::vector<int> fixed_street_;       ///< of that, what comes whatever the ponds spill
     std::vector<CaptureCurve> captures_;  ///< by inlet: of what comes by its catchments and the street, that enters
     std::vector<double> own_, one_, approach_, comes_;
     CatchmentFlow makers_;

@@ -10,9 +10,8 @@
 /// show.
 ///
 /// Towards an inlet the gutter's flow grows evenly from what the inlet above it let pass to what approaches; where a pond
-/// spills onto the street it is larger by that at once. The
-/// water's width at a place is that of its flow in the gutter of the inlet it runs to; beside a sag it is that of the
-/// standing water, where that is wider.
+/// spills onto the street it is larger by that at once. The water's width at a place is that of its flow in the gutter
+/// of the inlet it runs to; beside a sag it is that of the standing water, where that is wider.
 namespace culvert {
 
 struct WaterAt {
