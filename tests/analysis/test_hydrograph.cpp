@@ -10,7 +10,6 @@
 #include "core/analysis/hydrograph.h"
 #include "core/analysis/reach_routing.h"
 #include "core/analysis/result_fields.h"
-#include "core/analysis/run_length.h"
 #include "core/analysis/solver.h"
 #include "core/design/storage_study.h"
 #include "core/hydrology/unit_hydrograph.h"
@@ -444,28 +443,6 @@ class TestHydrograph : public QObject {
         }
         site.set(Kind::Settings, settings_id, "computing_step", -5.0);  // out of range: named elsewhere, not used
         QVERIFY(solve(site.project)[0]->ponds[0].peak_outflow > 0);
-    }
-    /// The steps of a run: the storm, four times the longest Tc, twice the way through the pipes, ten steps, in hours.
-    void a_run_lasts_until_its_water_is_off() {
-        const auto hours = [](const PondSite& s, std::size_t storm) {
-            const Network net = compile(s.project);
-            return (static_cast<double>(run_length(net, storm)) - static_cast<double>(storm)) * net.through_time->step /
-                   3600;
-        };
-        PondSite s(false);
-        QCOMPARE(hours(s, 100), 1.0);  // 4 x 600 s, 10 x 60 s, and 410 m at some 2 m/s, twice
-        const std::uint64_t first = s.project.pipes.begin()->id;
-        s.set(Kind::Pipe, first, "length", 1500.0);
-        const Network net = compile(s.project);
-        double travel = 0;  // a single line of pipes
-        for (const Link& l : net.links)
-            travel += l.length / (l.capacity / full_area(l.section));  // all between 0.3 and 10 m/s
-        QVERIFY(2 * travel > 3600);
-        QCOMPARE(hours(s, 100), std::ceil((2400 + 600 + 2 * travel) / 3600));
-        s.set(Kind::Settings, settings_id, "after_rain", 5400.0);
-        QCOMPARE(hours(s, 100), 1.5);
-        QCOMPARE(hours(PondSite(), 100), 48.0);
-        QCOMPARE(run_length(net, 1'000'000), std::size_t{200'000});
     }
     /// A second pipe beside one takes some of its largest flow; what flows through the structures stays.
     void a_pipe_beside_another_divides_the_largest_flow() {

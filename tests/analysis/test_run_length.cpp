@@ -1,0 +1,40 @@
+// SPDX-License-Identifier: GPL-3.0-or-later
+#include <QtTest>
+#include <cmath>
+
+#include "core/analysis/run_length.h"
+#include "support/ponds.h"
+
+using namespace culvert;
+using testing::PondSite;
+
+/// How long a computation through time lasts.
+class TestRunLength : public QObject {
+    Q_OBJECT
+  private slots:
+    /// The steps of a run: the storm, four times the longest Tc, twice the way through the pipes, ten steps, in hours.
+    void a_run_lasts_until_its_water_is_off() {
+        const auto hours = [](const PondSite& s, std::size_t storm) {
+            const Network net = compile(s.project);
+            return (static_cast<double>(run_length(net, storm)) - static_cast<double>(storm)) * net.through_time->step /
+                   3600;
+        };
+        PondSite s(false);
+        QCOMPARE(hours(s, 100), 1.0);  // 4 x 600 s, 10 x 60 s, and 410 m at some 2 m/s, twice
+        const std::uint64_t first = s.project.pipes.begin()->id;
+        s.set(Kind::Pipe, first, "length", 1500.0);
+        const Network net = compile(s.project);
+        double travel = 0;  // a single line of pipes
+        for (const Link& l : net.links)
+            travel += l.length / (l.capacity / full_area(l.section));  // all between 0.3 and 10 m/s
+        QVERIFY(2 * travel > 3600);
+        QCOMPARE(hours(s, 100), std::ceil((2400 + 600 + 2 * travel) / 3600));
+        s.set(Kind::Settings, settings_id, "after_rain", 5400.0);
+        QCOMPARE(hours(s, 100), 1.5);
+        QCOMPARE(hours(PondSite(), 100), 48.0);
+        QCOMPARE(run_length(net, 1'000'000), std::size_t{200'000});
+    }
+};
+
+QTEST_APPLESS_MAIN(TestRunLength)
+#include "test_run_length.moc"
