@@ -8,10 +8,14 @@
     ./dev mutate --random 60 --seed 1   faults at random places of core, exchange and the document
     ./dev mutate --random 60 --keep     in the copy as it was built last, while the tree is worked on
     ./dev mutate --random 60 --core     of core and exchange only, without the tests of the window
+    ./dev mutate --random 60 --reach    asks only the programs that reach a line, by ./dev reach; a line no program reaches is missed
+    ./dev mutate --random 60 --part 1/2 every second of them, for two runs side by side
 
 Writes docs/methods/mutation.md when all were run. A fault that no test catches ends with exit status 1.
 """
 import os, pathlib, random, re, resource, shutil, subprocess, sys
+
+import reach
 
 ROOT = pathlib.Path(__file__).resolve().parent.parent
 COPY = ROOT / "build" / "mutate"
@@ -347,23 +351,46 @@ def random_main(count, seed):
     built = run("cmake", "--build", "build/release", *wanted)
     if built.returncode:
         sys.exit(built.stdout[-3000:])
-    for test in tests_for("core/model/x"):
+    by_reach, sound = "--reach" in sys.argv, {}
+    part, parts = map(int, sys.argv[sys.argv.index("--part") + 1].split("/")) if "--part" in sys.argv else (1, 1)
+    for test in [] if by_reach else tests_for("core/model/x"):
         if fails := run_test(test):
             print(f"left out: {test}, which fails without a fault: {fails}", flush=True)
             LEFT_OUT.add(test)
     tried, missed = 0, []
     skipped = int(sys.argv[sys.argv.index("--skip") + 1]) if "--skip" in sys.argv else 0
-    for file, i, old, new in random_faults(count + skipped, seed)[skipped:]:
+    for at, (file, i, old, new) in enumerate(random_faults(count + skipped, seed)[skipped:]):
         if tried == count:
             break
+        if at % parts != part - 1:
+            continue
         path = COPY / "src" / file
         body = path.read_text()
+        asked = reach.programs(file, i + 1, body) if by_reach else None
+        if asked is None:
+            asked = tests_for(file)
+        else:
+            near = set(t for t in asked if t.startswith(room_of(file).removeprefix("core_")))
+            asked.sort(key=lambda t: reach.seconds(t) * (0.2 if t in near else 1))
         lines = body.split("\n")
         lines[i] = new
         path.write_text("\n".join(lines))
         caught, compiles = "", run("cmake", "--build", "build/release", f"--target={room_of(file)}").returncode == 0
-        for test in [t for t in tests_for(file) if t not in LEFT_OUT] if compiles else []:
+        for test in [t for t in asked if t not in LEFT_OUT] if compiles else []:
             if caught := run_test(test):
+                if by_reach and test not in sound:  # does it pass without the fault?
+                    path.write_text(body)
+                    run("cmake", "--build", "build/release", f"--target={room_of(file)}")
+                    if run_test(test):
+                        print(f"left out: {test}, which fails without a fault", flush=True)
+                        LEFT_OUT.add(test)
+                    else:
+                        sound[test] = True
+                    path.write_text("\n".join(lines))
+                    run("cmake", "--build", "build/release", f"--target={room_of(file)}")
+                    if test in LEFT_OUT:
+                        caught = ""
+                        continue
                 caught = f"{test}: {caught}"
                 break
         path.write_text(body)
@@ -371,7 +398,7 @@ def random_main(count, seed):
         if not compiles:
             continue
         tried += 1
-        print(f"{'caught' if caught else 'MISSED':8} {file}:{i + 1}  {old.strip()}  ->  {new.strip()}   {caught}", flush=True)
+        print(f"{'caught' if caught else 'MISSED':8} {file}:{i + 1}  {old.strip()}  ->  {new.strip()}   {caught if asked else 'reached by no test'}", flush=True)
         if not caught:
             missed.append(f"{file}:{i + 1}")
     print(f"{tried - len(missed)} of {tried} random faults caught, seed {seed}: {(tried - len(missed)) * 100 // max(1, tried)} %")

@@ -128,7 +128,16 @@ TablePlace find_place(const Cells& cells, bool comma) {
     if (!wide) return p;
     const auto same = [&](std::size_t r) { return is_data(cells[r], comma) && cells[r].size() == wide; };
     for (first = 0; first < cells.size() && !same(first);) ++first;
-    for (last = cells.size(); last > first && !same(last - 1);) --last;
+    // A row that is too short, or whose duration is not understood, is of the table still: it is named later.
+    const auto meant = [&](std::size_t r) {
+        double value = 0;
+        std::string rest;
+        return is_data(cells[r], comma) ||
+               (cells[r].size() == wide && std::all_of(cells[r].begin() + 1, cells[r].end(), [&](const std::string& c) {
+                    return number(c, comma, value, rest) && rest.empty();
+                }));
+    };
+    for (last = cells.size(); last > first && !meant(last - 1);) --last;
     // Above it the head: the nearest row with as many return periods, or one more cell. A head may look like data
     // itself.
     const auto periods = [&](std::size_t r) {

@@ -120,6 +120,37 @@ class TestLayout : public QObject {
             return empty && why.find(word) != std::string::npos;
         };
         QVERIFY(refused([](Project& r) { r.pipes.change(6)->size = 0.45; }, "different sections"));
+        QVERIFY(refused([](Project& r) { r.pipes.change(6)->material = "steel"; }, "different sections"));
+        QVERIFY(refused([](Project& r) { r.pipes.change(6)->barrels = 2; }, "different sections"));
+        QVERIFY(refused([](Project& r) { r.pipes.change(6)->roughness = 0.02; }, "different sections"));
+        QVERIFY(refused([](Project& r) { r.pipes.change(6)->shape = Shape::Egg; }, "different sections"));
+        QVERIFY(refused(
+            [](Project& r) {
+                for (const std::uint64_t id : {5, 6}) {
+                    r.pipes.change(id)->shape = Shape::Box;
+                    r.pipes.change(id)->width = id == 5 ? 0.4 : 0.5;
+                }
+            },
+            "different sections"));
+        QVERIFY(refused([](Project& r) { r.pipes.change(6)->from = {1}; }, "lead to the same structure"));
+        QVERIFY(refused(
+            [](Project& r) {
+                Pond row;
+                row.id = 9;
+                row.structure = {2};
+                r.ponds.insert(row);
+            },
+            "has storage"));
+        QVERIFY(refused(
+            [](Project& r) {
+                PondOutlet row;
+                row.id = 9;
+                row.to = {2};
+                r.outlets.insert(row);
+            },
+            "an outlet leads to A2"));
+        QVERIFY(refused([](Project& r) { r.structures.change(2)->kind = StructureKind::Outfall; }, "is an outfall"));
+        QVERIFY(refused([](Project& r) { r.structures.erase(2); }, "no such structure"));
         QVERIFY(refused([](Project& r) { r.structures.change(2)->known_flow = 0.01; }, "known flow"));
         QVERIFY(refused([](Project& r) { r.pipes.erase(6); }, "1 pipe:"));
         QVERIFY(refused(
@@ -132,6 +163,56 @@ class TestLayout : public QObject {
             },
             "Yard"));
         QVERIFY(merge_at(p, {3}, &why).empty());
+    }
+    /// A tie belongs to an end of a pipe, however the pipe is drawn or cut.
+    void ties_stay_with_their_ends() {
+        Project p = new_project(UnitSystem::Si);
+        p.structures.insert(structure(1, "A1", 0, 0, 20));
+        p.structures.insert(structure(2, "A2", 100, 0, 19));
+        Pipe tied = pipe(5, 1, 2, 18, 17);
+        tied.tie_from = "cover 1.2";
+        tied.tie_to = "ground - 2";
+        p.pipes.insert(tied);
+        Project q = p;
+        apply(q, reverse_pipe(p, {5}));
+        QCOMPARE(q.pipes.find(5)->tie_from, std::string("ground - 2"));
+        QCOMPARE(q.pipes.find(5)->tie_to, std::string("cover 1.2"));
+        apply(q, reverse_pipe(q, {5}));
+        QCOMPARE(q.pipes.find(5)->tie_from, tied.tie_from);
+        QCOMPARE(q.pipes.find(5)->tie_to, tied.tie_to);
+        StructureId made;
+        apply(q, split_pipe(q, {5}, 30, StructureKind::Manhole, {}, &made));
+        for (const Pipe& part : q.pipes) {
+            QCOMPARE(part.tie_from, std::string(part.from.value == 1 ? "cover 1.2" : ""));
+            QCOMPARE(part.tie_to, std::string(part.to.value == 2 ? "ground - 2" : ""));
+        }
+        for (const bool turn : {false, true}) {
+            Project r = q;
+            if (turn)
+                for (const Pipe& part : q.pipes) apply(r, reverse_pipe(r, {part.id}));
+            apply(r, merge_at(r, made));
+            QCOMPARE(r.pipes.size(), std::size_t{1});
+            const Pipe& one = *r.pipes.begin();
+            QCOMPARE(one.from.value == 1 ? one.tie_from : one.tie_to, std::string("cover 1.2"));
+            QCOMPARE(one.from.value == 1 ? one.tie_to : one.tie_from, std::string("ground - 2"));
+        }
+    }
+    void lengths_that_were_entered_are_parted_and_joined() {
+        Project p = new_project(UnitSystem::Si);
+        p.structures.insert(structure(1, "A1", 0, 0, 20));
+        p.structures.insert(structure(2, "A2", 100, 0, 19));
+        Pipe long_one = pipe(5, 1, 2, 18, 17);
+        long_one.length = 110;
+        p.pipes.insert(long_one);
+        StructureId made;
+        apply(p, split_pipe(p, {5}, 25, StructureKind::Manhole, {}, &made));
+        for (const Pipe& part : p.pipes) QVERIFY(std::abs(part.length - (part.from.value == 1 ? 27.5 : 82.5)) < 1e-9);
+        Project q = p;
+        q.pipes.change(5)->length = not_given;  // one of them as drawn: 25 m
+        apply(p, merge_at(p, made));
+        QCOMPARE(p.pipes.begin()->length, 110.0);
+        apply(q, merge_at(q, made));
+        QCOMPARE(q.pipes.begin()->length, 107.5);
     }
     void reversing_twice_is_nothing_and_water_does_not_mind() {
         for (unsigned seed = 1; seed <= 10; ++seed) {
@@ -236,8 +317,37 @@ class TestLayout : public QObject {
         Project q = p;
         apply(q, out.edit);
         QCOMPARE(q.pipes.find(5)->material, other);
-        QVERIFY(q.pipes.find(5)->size >= 0.301);
         QCOMPARE(q.structures.find(1)->type, type);
+        QCOMPARE(q.structures.find(1)->kind, p.structure_types.begin()->kind);
+        // The next size that is not smaller, with all that belongs to it.
+        const PipeSize* next = nullptr;
+        for (const PipeSize& s : p.sizes)
+            if (s.material == other && s.shape == Shape::Circular && s.size >= 0.301 && (!next || s.size < next->size))
+                next = &s;
+        QVERIFY(next && q.pipes.find(5)->size == next->size && q.pipes.find(5)->roughness == next->roughness &&
+                q.pipes.find(5)->wall == next->wall);
+        QCOMPARE(q.pipes.find(5)->origin[*field_index(Kind::Pipe, "size")], Origin::Catalogue);
+        QVERIFY(out.remarks.empty());
+        // None is as large: the largest, and it is said.
+        Project huge = p;
+        huge.pipes.change(5)->size = 9;
+        out = swap_kinds(huge, {}, {{mine, other}});
+        apply(huge, out.edit);
+        double largest = 0;
+        for (const PipeSize& s : p.sizes)
+            if (s.material == other && s.shape == Shape::Circular) largest = std::max(largest, s.size);
+        QCOMPARE(huge.pipes.find(5)->size, largest);
+        QVERIFY(out.remarks.size() == 1 && out.remarks[0].find("smaller than it was") != std::string::npos);
+        out = swap_kinds(p, {{"", "of no catalogue"}}, {});
+        QVERIFY(out.edit.empty() && out.remarks.size() == 1 && out.structures == 0);
+        // An outfall or a pond that gets a type stays one.
+        for (const StructureKind kind : {StructureKind::Outfall, StructureKind::Pond}) {
+            Project end = p;
+            end.structures.change(2)->kind = kind;
+            apply(end, swap_kinds(end, {{"", type}}, {}).edit);
+            QCOMPARE(end.structures.find(2)->kind, kind);
+            QCOMPARE(end.structures.find(2)->type, type);
+        }
         // Only the chosen ones; an unknown kind is said.
         out = swap_kinds(p, {{"", type}}, {}, {{Kind::Structure, 2}});
         QCOMPARE(out.structures, std::size_t{1});

@@ -42,6 +42,85 @@ class TestPondDesign : public QObject {
             }
         }
     }
+    /// From the lowest up, with those above it shut: no more leaves than is allowed in its event, and with a size one
+    /// step larger more would. Those above stand no lower than the water of the events before.
+    void each_outlet_is_the_largest_that_will_do() {
+        int openings = 0, crests = 0;
+        for (int seed = 0; seed < 12; ++seed) {
+            PondSite s(true, seed);
+            if (seed % 3 == 1) {
+                s.set(Kind::PondOutlet, s.high, "kind", static_cast<int>(OutletKind::SharpWeir));
+                s.set(Kind::PondOutlet, s.high, "width", 0.4);
+                for (const Release& r : std::vector<Release>(s.project.releases.begin(), s.project.releases.end()))
+                    s.set(Kind::Release, r.id, "flow", r.flow > 0.1 ? 0.22 : 0.04);
+            }
+            for (const std::uint64_t o : {s.low, s.high}) s.set(Kind::PondOutlet, o, "to", std::uint64_t{0});
+            const OutletProposal p = size_outlets(s.project, s.pond);
+            if (!p.why.empty()) continue;
+            Project after = s.project;
+            apply(after, p.edit);
+            const auto at = [&](const Project& q, EventId event) {
+                for (const SiteHydrographs& h : hydrographs_at(q, s.pond))
+                    if (h.event == event) return h;
+                return SiteHydrographs{};
+            };
+            double water = not_given;
+            for (std::size_t k = 0; k < p.outlets.size(); ++k) {
+                const SizedOutlet& o = p.outlets[k];
+                QCOMPARE(o.size_before,
+                         o.is_crest ? s.project.outlets.find(o.outlet)->width : s.project.outlets.find(o.outlet)->size);
+                QCOMPARE(o.level_before, s.project.outlets.find(o.outlet)->level);
+                Project q = after;
+                for (std::size_t later = k + 1; later < p.outlets.size(); ++later)
+                    q.outlets.erase(p.outlets[later].outlet);
+                const SiteHydrographs h = at(q, o.event);
+                if (k > 0) QVERIFY(o.level_after >= water - 1e-6 && o.level_after < water + 0.01 + 1e-6);
+                else QCOMPARE(o.level_after, o.level_before);
+                // The water that the next one must stand above: with all later ones where they were before.
+                Project before_next = after;
+                for (std::size_t later = k + 1; later < p.outlets.size(); ++later)
+                    *before_next.outlets.change(p.outlets[later].outlet) =
+                        *s.project.outlets.find(p.outlets[later].outlet);
+                water = at(before_next, o.event).pond.level;
+                if (!o.why.empty()) continue;
+                QVERIFY2(h.pond.peak_outflow <= h.allowed * (1 + 1e-6), qPrintable(QString::number(seed)));
+                Editing larger(q, "");
+                larger.set(Kind::PondOutlet, o.outlet, o.is_crest ? "width" : "size",
+                           o.size_after + (o.is_crest ? 0.05 : 0.005));
+                QVERIFY2(at(larger.now(), o.event).pond.peak_outflow > h.allowed, qPrintable(QString::number(seed)));
+                ++(o.is_crest ? crests : openings);
+            }
+        }
+        QVERIFY2(openings >= 8 && crests >= 2, qPrintable(QString("%1 %2").arg(openings).arg(crests)));
+    }
+    void what_cannot_be_sized_is_said() {
+        const auto why = [](const PondSite& s, StructureId at) { return size_outlets(s.project, at).why; };
+        PondSite s;
+        QVERIFY(why(s, s.head).find("no pond") != std::string::npos);
+        PondSite rational;
+        rational.set(Kind::Settings, settings_id, "runoff_by", 0);
+        QVERIFY(why(rational, rational.pond).find("no hydrographs") != std::string::npos);
+        PondSite free = s;
+        for (const Release& r : std::vector<Release>(free.project.releases.begin(), free.project.releases.end()))
+            free.remove(Kind::Release, r.id);
+        QVERIFY(why(free, free.pond).find("no release is allowed") != std::string::npos);
+        PondSite pumped = s;
+        for (const std::uint64_t o : {s.low, s.high}) pumped.set(Kind::PondOutlet, o, "overflow", true);
+        QVERIFY(why(pumped, pumped.pond).find("no orifice and no weir") != std::string::npos);
+        PondSite tight = s;
+        for (const Release& r : std::vector<Release>(s.project.releases.begin(), s.project.releases.end()))
+            tight.set(Kind::Release, r.id, "flow", 1e-5);
+        const OutletProposal p = size_outlets(tight.project, tight.pond);
+        QVERIFY(p.why.empty() && !p.meets);
+        QVERIFY(p.outlets.front().why.find("smallest practical size") != std::string::npos);
+        QVERIFY(std::abs(p.outlets.front().size_after - 0.05) < 1e-9);
+        PondSite loose = s;
+        for (const Release& r : std::vector<Release>(s.project.releases.begin(), s.project.releases.end()))
+            loose.set(Kind::Release, r.id, "flow", 50.0);
+        const OutletProposal wide = size_outlets(loose.project, loose.pond);
+        QVERIFY(wide.meets && wide.outlets.front().why.find("largest size lets out less") != std::string::npos);
+        QVERIFY(std::abs(wide.outlets.front().size_after - 3) < 1e-9);
+    }
     void a_pond_that_is_not_routed_has_its_remedy() {
         PondSite site;
         site.set(Kind::Settings, settings_id, "runoff_by", 0);

@@ -104,6 +104,59 @@ class TestPondGround : public QObject {
         QCOMPARE(p.ponds.find(s.pond_row)->areas, (std::vector<double>{400, 400, 700, 700}));
         QVERIFY(fill_gaps(p, s.pond_row, 42.6).changes.empty());
     }
+    void gaps_of_volumes_are_as_wide_as_their_neighbours() {
+        PondSite s;
+        s.set(Kind::Pond, s.pond_row, "storage_by", static_cast<int>(StorageBy::Volumes));
+        s.set(Kind::Pond, s.pond_row, "levels", std::vector<double>{40.5, 41.0, 41.5});
+        s.set(Kind::Pond, s.pond_row, "volumes", std::vector<double>{0, 200, 500});
+        Project p = s.project;
+        apply(p, fill_gaps(p, s.pond_row, 42.0));
+        // 400 m2 below, 600 m2 above: 200 m3 more below all, 300 m3 on top.
+        QCOMPARE(p.ponds.find(s.pond_row)->levels, (std::vector<double>{40, 40.5, 41.0, 41.5, 42.0}));
+        QCOMPARE(p.ponds.find(s.pond_row)->volumes, (std::vector<double>{0, 200, 400, 700, 1000}));
+        QCOMPARE(p.ponds.find(s.pond_row)->origin[*field_index(Kind::Pond, "volumes")], Origin::Proposed);
+        QVERIFY(fill_gaps(p, s.pond_row, 42.0).changes.empty());
+        QVERIFY(fill_gaps(p, 31337, 42.0).changes.empty());
+        // Lists that do not belong together are left to the person who typed them.
+        for (const StorageBy by : {StorageBy::Areas, StorageBy::Volumes}) {
+            s.set(Kind::Pond, s.pond_row, "storage_by", static_cast<int>(by));
+            s.set(Kind::Pond, s.pond_row, by == StorageBy::Areas ? "areas" : "volumes", std::vector<double>{});
+            QVERIFY(fill_gaps(s.project, s.pond_row, 42.0).changes.empty());
+        }
+        s.set(Kind::Pond, s.pond_row, "storage_by", static_cast<int>(StorageBy::Basin));
+        QVERIFY(fill_gaps(s.project, s.pond_row, 42.0).changes.empty());
+    }
+    void space_of_the_ground_is_taken_as_levels_and_areas() {
+        PondSite s;
+        GroundSpace space;
+        space.levels = {40, 41};
+        QVERIFY(take_space(s.project, s.pond_row, {}).changes.empty());
+        space.areas = {10, 90};
+        apply(s.project, take_space(s.project, s.pond_row, space));
+        const Pond& p = *s.project.ponds.find(s.pond_row);
+        QCOMPARE(p.storage_by, StorageBy::Areas);
+        QCOMPARE(p.levels, space.levels);
+        QCOMPARE(p.areas, space.areas);
+        QCOMPARE(p.origin[*field_index(Kind::Pond, "areas")], Origin::Ground);
+    }
+    void what_is_not_known_of_the_ground_is_said() {
+        SurfaceData in;  // a plane that falls to the east: nothing stands on it
+        for (const double x : {-100.0, 0.0, 100.0})
+            for (const double y : {-100.0, 0.0, 100.0}) in.points.push_back({x, y, 20 - x / 10});
+        Ground g;
+        g.existing = Terrain::build(in);
+        QVERIFY(!space_of_ground(g, {}, {0, 0}, not_given, not_given, 12, 50).why.empty());
+        Pond p;
+        p.outline = {{60, -40}, {140, -40}, {140, 40}, {60, 40}};  // half of it beyond the surface
+        p.bottom = 8;
+        p.crest = 9;
+        p.sides = 1;
+        QVERIFY(cut_and_fill(g, p).why.find("not known under all") != std::string::npos);
+        p.crest = not_given;
+        QVERIFY(cut_and_fill(g, p).why.find("crest") != std::string::npos);
+        p.crest = 9;
+        QVERIFY(cut_and_fill({}, p).why.find("surface") != std::string::npos);
+    }
     void storage_is_given_with_ways_out() {
         PondSite s(false);
         const Edit e = give_storage(s.project, s.end);

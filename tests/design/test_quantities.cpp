@@ -1,9 +1,13 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QtTest>
 #include <cmath>
+#include <map>
+#include <set>
 
+#include "core/design/pipe_fit.h"
 #include "core/design/quantities.h"
 #include "core/design/sensitivity.h"
+#include "core/model/lay.h"
 #include "support/networks.h"
 
 using namespace culvert;
@@ -96,6 +100,75 @@ class TestQuantities : public QObject {
         QCOMPARE(amount_words(dug, us), std::string("131 yd³"));
         QCOMPARE(amount_words(dug, UnitSet(UnitSystem::Si)), std::string("100 m³"));
     }
+    /// A manhole costs 900 and 400 for each metre of its depth; an inlet by its depth alone; a pond has no price.
+    void structures_are_priced_by_type_and_depth() {
+        Project p = two_pipes();
+        StructureType t;
+        t.id = 41;
+        t.name = "MH 1.2";
+        t.kind = StructureKind::Manhole;
+        t.price = 900;
+        t.depth_price = 400;
+        p.structure_types.insert(t);
+        t.id = 42;
+        t.name = "by depth";
+        t.price = not_given;
+        p.structure_types.insert(t);
+        p.structures.change(1)->type = "MH 1.2";
+        p.structures.change(2)->type = "by depth";
+        p.structures.change(3)->kind = StructureKind::Pond;
+        const Quantities q = quantities(p);
+        std::map<std::string, QuantityLine> by;
+        for (const QuantityLine& l : q.lines)
+            if (l.group == QuantityLine::Group::Structure) by[l.what] = l;
+        QCOMPARE(by.size(), std::size_t{3});
+        QVERIFY(close(by["MH 1.2"].cost, 900 + 400 * structure_depth(p, *p.structures.find(1))));
+        QVERIFY(close(by["by depth"].cost, 400 * structure_depth(p, *p.structures.find(2))));
+        QVERIFY(structure_depth(p, *p.structures.find(1)) > 1.9);
+        QVERIFY(by.contains("pond") && std::isnan(by["pond"].cost));
+        p.structure_types.change(41)->depth_price = not_given;
+        for (const QuantityLine& l : quantities(p).lines)
+            if (l.what == "MH 1.2") QVERIFY(close(l.cost, 900) && close(l.price, 900));
+        p.structures.change(1)->status = Status::Existing;
+        for (const QuantityLine& l : quantities(p).lines)
+            if (l.what == "MH 1.2") QVERIFY(std::isnan(l.cost) && l.status == Status::Existing);
+    }
+    /// Every kind of structure without a type is counted under its own name.
+    void each_kind_has_its_line() {
+        Project p = two_pipes();
+        std::set<std::string> names;
+        for (const StructureKind k : {StructureKind::Inlet, StructureKind::Manhole, StructureKind::Outfall,
+                                      StructureKind::Joint, StructureKind::Pond}) {
+            p.structures.change(2)->kind = k;
+            for (const QuantityLine& l : quantities(p).lines)
+                for (const ElementRef e : l.elements)
+                    if (e == ElementRef{Kind::Structure, 2}) names.insert(l.what);
+        }
+        QCOMPARE(names, (std::set<std::string>{"inlet", "inline joint", "manhole", "outfall", "pond"}));
+    }
+    void lines_say_their_depth_and_the_unit_of_their_price() {
+        const Quantities q = quantities(two_pipes());
+        std::set<std::string> si, us;
+        for (const QuantityLine& l : q.lines)
+            if (l.group == QuantityLine::Group::Excavation) {
+                si.insert(depth_words(l, UnitSet(UnitSystem::Si)));
+                us.insert(depth_words(l, UnitSet(UnitSystem::Us)));
+            }
+        QCOMPARE(si, (std::set<std::string>{"1.50 to 3.00 m", "3.00 to 4.50 m"}));
+        QCOMPARE(us, (std::set<std::string>{"4.92 to 9.84 ft", "9.84 to 14.76 ft"}));
+        QuantityLine deep;
+        deep.depth_from = 6;
+        QCOMPARE(depth_words(deep, UnitSet(UnitSystem::Si)), std::string("deeper than 6.00 m"));
+        QCOMPARE(price_quantity(QuantityLine::Group::Pipe), Quantity::PricePerLength);
+        QCOMPARE(price_quantity(QuantityLine::Group::Excavation), Quantity::PricePerVolume);
+        QCOMPARE(price_quantity(QuantityLine::Group::Structure), Quantity::None);
+        QuantityLine pipes;
+        pipes.amount = 214.3;
+        QCOMPARE(amount_words(pipes, UnitSet(UnitSystem::Si)), std::string("214.30 m"));
+        pipes.group = QuantityLine::Group::Structure;
+        pipes.count = 12;
+        QCOMPARE(amount_words(pipes, UnitSet(UnitSystem::Si)), std::string("12"));
+    }
     void every_pipe_is_counted_once() {
         for (unsigned seed = 1; seed < 30; ++seed) {
             const Project p = testing::random_project({.pipes = 60, .seed = seed});
@@ -153,6 +226,46 @@ class TestQuantities : public QObject {
             }
         }
         QVERIFY(changed > 10);
+        const double by = 1.2;
+        Project p = two_pipes();
+        const auto insert = [&p](std::uint64_t id, double c, double cn, double paved) {
+            Catchment row;
+            row.id = id;
+            row.coefficient = c, row.curve_number = cn, row.impervious = paved;
+            p.catchments.insert(row);
+            LandCover cover;
+            cover.id = id + 100;
+            cover.catchment = {id};
+            cover.coefficient = c, cover.curve_number = cn, cover.impervious = paved;
+            p.land_covers.insert(cover);
+        };
+        insert(21, 0.5, 80, 0.4);
+        insert(22, 0.9, 98, 0.9);
+        insert(23, not_given, not_given, not_given);
+        const SensitivityCase up{SensitivityCase::What::Coefficient, by - 1};
+        Project with = changed_by(p, up);
+        for (const std::uint64_t id : {21, 22}) {
+            const double c = id == 21 ? 0.6 : 1;  // never above 1
+            QVERIFY(close(with.catchments.find(id)->coefficient, c) &&
+                    close(with.land_covers.find(id + 100)->coefficient, c));
+            // By the rational method no curve number counts.
+            QCOMPARE(with.catchments.find(id)->curve_number, p.catchments.find(id)->curve_number);
+        }
+        QVERIFY(std::isnan(with.catchments.find(23)->coefficient) &&
+                std::isnan(with.land_covers.find(123)->coefficient));
+        // Through time what the ground can hold, S = 1000 / CN - 10, becomes less by the same share.
+        p.settings_rows.change(settings_id)->runoff_by = RunoffBy::UnitHydrograph;
+        with = changed_by(p, up);
+        const auto held = [](double cn) { return 1000 / cn - 10; };
+        for (const std::uint64_t id : {21, 22}) {
+            const Catchment &a = *p.catchments.find(id), &b = *with.catchments.find(id);
+            const LandCover& cover = *with.land_covers.find(id + 100);
+            QVERIFY(close(held(b.curve_number) * by, held(a.curve_number), 1e-9));
+            QVERIFY(close(b.impervious, std::min(1.0, a.impervious * by)));
+            QVERIFY(close(cover.curve_number, b.curve_number) && close(cover.impervious, b.impervious));
+        }
+        QVERIFY(close(held(with.settings().curve_number) * by, held(p.settings().curve_number)));
+        QVERIFY(std::isnan(with.catchments.find(23)->curve_number) && std::isnan(with.catchments.find(23)->impervious));
         QCOMPARE(SensitivityCase({SensitivityCase::What::Tailwater, -0.3}).words(UnitSet(UnitSystem::Si)),
                  std::string("tailwater 0.30 m lower"));
         QCOMPARE(SensitivityCase({SensitivityCase::What::Roughness, 0.1}).words(UnitSet(UnitSystem::Si)),

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QtTest>
 #include <cmath>
+#include <random>
 
 #include "core/analysis/solver.h"
 #include "core/design/roadside_ditch.h"
@@ -85,6 +86,90 @@ class TestRoadsideDitch : public QObject {
         const DitchProposal again = propose_ditch(p, {{70}, true});
         QVERIFY(again.edit.empty() && again.fault.find("joined already") != std::string::npos);
     }
+    void it_is_as_deep_and_wide_as_was_asked() {
+        for (const DitchAsk& ask :
+             {DitchAsk{{70}, true, 0.8, 1.2, 3, 0.05}, DitchAsk{{70}, true, 0.3, 0.4, 1, 0.025}}) {
+            Project p = road();
+            apply(p, propose_ditch(p, ask).edit);
+            QCOMPARE(p.pipes.size(), std::size_t{2});
+            for (const Pipe& q : p.pipes) {
+                QCOMPARE(q.size, ask.depth);
+                QCOMPARE(q.width, ask.width);
+                QCOMPARE(q.sides, ask.sides);
+                QCOMPARE(q.roughness, ask.roughness);
+                QCOMPARE(q.wall, 0.0);
+                QCOMPARE(q.material, std::string("ditch"));
+                QCOMPARE(q.shape, Shape::Trapezoid);
+                const Structure &a = *p.structures.find(q.from.value), &b = *p.structures.find(q.to.value);
+                QVERIFY(std::abs(a.rim - q.invert_from - ask.depth) < 1e-3);
+                QVERIFY(std::abs(b.rim - q.invert_to - ask.depth) < 1e-3);
+            }
+        }
+    }
+    /// At any corner of the street the ditch keeps its way from both of its lines, as its ends stand off them.
+    void it_keeps_its_offset_round_any_corner() {
+        std::mt19937 dice(4);
+        const auto some = [&](double low, double high) { return low + (high - low) * double(dice()) / 4294967296.0; };
+        for (int round = 0; round < 300; ++round) {
+            Project p = road();
+            Street& street = *p.streets.change(70);
+            street.line = {{0, 0}, {some(60, 90), 0}};
+            double heading = 0;
+            std::vector<double> stations{street.line[1].x};
+            for (int k = 0; k < 2; ++k) {
+                heading += some(-1.2, 1.2);
+                const double step = some(60, 90);
+                const Point at = street.line.back();
+                street.line.push_back({at.x + step * std::cos(heading), at.y + step * std::sin(heading)});
+                stations.push_back(stations.back() + step);
+            }
+            const double first = some(3, 8), last = round % 2 ? first : some(3, 8), all = stations.back();
+            const bool right = dice() % 2;
+            const double sign = right ? 1 : -1;
+            const auto put = [&](std::uint64_t id, double station, double offset) {
+                const Point at = point_at(street.line, station, sign * offset);
+                Structure& s = *p.structures.change(id);
+                s.x = at.x, s.y = at.y;
+                s.kind = StructureKind::Manhole;
+            };
+            put(1, 10, first);
+            put(2, all - 10, last);
+            p.structures.erase(3);
+            p.structures.erase(4);
+            apply(p, propose_ditch(p, {{70}, right}).edit);
+            const Pipe* ditch = between(p, 1, 2);
+            QVERIFY(ditch);
+            QCOMPARE(ditch->bends.size(), std::size_t{2});
+            for (std::size_t k = 0; k < 2; ++k) {
+                const double share = (stations[k] - 10) / (all - 20), off = sign * (first + share * (last - first));
+                for (const std::size_t i : {k, k + 1}) {  // to the lines on both sides of the corner, right is positive
+                    const Point a = street.line[i], b = street.line[i + 1], at = ditch->bends[k];
+                    const double away = ((b.y - a.y) * (at.x - a.x) - (b.x - a.x) * (at.y - a.y)) / distance(a, b);
+                    QVERIFY2(std::abs(away - off) < 2e-3, qPrintable(QString("%1 for %2").arg(away).arg(off)));
+                }
+            }
+        }
+    }
+    /// A structure that names the street stands at it however far; another one must stand beside it.
+    void who_stands_beside_the_street() {
+        Project p = road();
+        p.structures.change(2)->x = 100;
+        p.structures.change(2)->y = -50;
+        Project q = p;
+        apply(q, propose_ditch(q, {{70}, true}).edit);
+        QVERIFY(!between(q, 1, 2) && between(q, 1, 3));
+        p.structures.change(2)->street = {70};
+        q = p;
+        apply(q, propose_ditch(q, {{70}, true}).edit);
+        QVERIFY(!between(q, 1, 3));
+        p.structures.change(2)->street = {};
+        p.structures.change(2)->x = 120;
+        p.structures.change(2)->y = -5;
+        p.structures.change(2)->status = Status::Abandoned;
+        q = p;
+        apply(q, propose_ditch(q, {{70}, true}).edit);
+        QVERIFY(!between(q, 1, 2) && between(q, 1, 3));
+    }
     void it_runs_downhill_whatever_way_the_street_was_drawn() {
         Project p = road(), q = road();
         std::reverse(q.streets.change(70)->line.begin(), q.streets.change(70)->line.end());
@@ -132,6 +217,23 @@ class TestRoadsideDitch : public QObject {
         p.structures.change(2)->rim = not_given;
         const DitchProposal d = propose_ditch(p, {{70}, true});
         QVERIFY(d.edit.empty() && d.fault.find("rim") != std::string::npos);
+        Project q = road();  // two at one place, and an outfall that stands higher than its neighbour
+        q.structures.change(2)->x = 20.2;
+        q.structures.change(2)->kind = StructureKind::Manhole;
+        q.structures.change(3)->rim = 102;
+        const DitchProposal none = propose_ditch(q, {{70}, true});
+        QVERIFY(none.edit.empty());
+        QCOMPARE(none.remarks.size(), std::size_t{2});
+        QVERIFY(none.remarks[0].find("D1 and D2 stand side by side") != std::string::npos);
+        QVERIFY(none.remarks[1].find("no ditch leaves an outfall") != std::string::npos);
+        for (const DitchAsk& ask :
+             {DitchAsk{{70}, true, 5.1}, DitchAsk{{70}, true, 0.05}, DitchAsk{{70}, true, 0.5, 0.09},
+              DitchAsk{{70}, true, 0.5, 21}, DitchAsk{{70}, true, 0.5, 0.5, -0.1}, DitchAsk{{70}, true, 0.5, 0.5, 10.1},
+              DitchAsk{{70}, true, 0.5, 0.5, 2, 0.009}, DitchAsk{{70}, true, 0.5, 0.5, 2, 0.21}})
+            QVERIFY(propose_ditch(road(), ask).fault.find("0.05 to 5 m") != std::string::npos);
+        for (const DitchAsk& ask :
+             {DitchAsk{{70}, true, 5}, DitchAsk{{70}, true, 0.5, 0.1, 0, 0.01}, DitchAsk{{70}, true, 0.5, 20, 10, 0.2}})
+            QVERIFY(propose_ditch(road(), ask).fault.empty());
     }
 };
 

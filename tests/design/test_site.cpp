@@ -278,8 +278,76 @@ class TestSite : public QObject {
         std::string why;
         QVERIFY(split_catchment(p, {1}, {{50, 50}, {60, 50}}, &why).empty() && !why.empty());
         QVERIFY(merge_catchments(p, {{1}}, &why).empty());
+        QVERIFY(split_catchment(p, {1}, {{5, 5}}, &why).empty() && why == "the line is too short");
+        QVERIFY(split_catchment(p, {1}, {{5, 5}, {5, 5}}, &why).empty() && why == "the line is too short");
+        QVERIFY(split_catchment(p, {8}, {{5, -1}, {5, 11}}, &why).empty() && why == "there is no outline to cut");
+        Project crossed = p;
+        crossed.catchments.change(1)->outline = {{0, 0}, {10, 10}, {10, 0}, {0, 10}};
+        QVERIFY(split_catchment(crossed, {1}, {{5, -1}, {5, 11}}, &why).empty() &&
+                why.find("crosses itself") != std::string::npos);
+        crossed.catchments.insert(square(4, "Beside", 10, 0, 5, 5));
+        QVERIFY(merge_catchments(crossed, {{4}, {1}}, &why).empty() &&
+                why.find("Yard crosses itself") != std::string::npos);
+        crossed.catchments.change(1)->outline.clear();
+        QVERIFY(merge_catchments(crossed, {{4}, {1}}, &why).empty() && why == "Yard has no outline");
+        Project wide = p;  // a U that a straight line cuts into three
+        wide.catchments.change(1)->outline = {{0, 0}, {30, 0}, {30, 20}, {20, 20}, {20, 5}, {10, 5}, {10, 20}, {0, 20}};
+        QVERIFY(split_catchment(wide, {1}, {{-1, 10}, {31, 10}}, &why).empty() &&
+                why.find("more than two") != std::string::npos);
         p.catchments.insert(square(3, "Far", 100, 100, 5, 5));
         QVERIFY(merge_catchments(p, {{1}, {3}}, &why).empty() && why.find("touch") != std::string::npos);
+    }
+    /// What runs off is the same after merging: by C, by curve number and paved share, with and without covers.
+    void merged_catchments_shed_what_they_shed_before() {
+        Project p = new_project(UnitSystem::Si);
+        p.structures.insert(inlet(9, "A1", 0, 0));
+        const auto add = [&](std::uint64_t id, double x, double wide, double c, double cn, double paved, double time) {
+            Catchment row = square(id, ("C" + std::to_string(id)).c_str(), x, 0, wide, 10);
+            row.structure = {9};
+            row.area = wide * 10;
+            row.coefficient = c;
+            row.curve_number = cn;
+            row.impervious = paved;
+            row.time = time;
+            p.catchments.insert(row);
+        };
+        add(1, 0, 20, 0.9, 90, 0.5, 300);
+        add(2, 20, 60, 0.3, not_given, not_given, 900);
+        add(3, 80, 20, 0.5, 60, 0, not_given);
+        Project q = p;
+        apply(q, merge_catchments(p, {{1}, {2}, {3}}));
+        QCOMPARE(q.catchments.size(), std::size_t{1});
+        const Catchment& one = *q.catchments.find(1);
+        QVERIFY(std::abs(one.area - 1000) < 1e-9 && one.time == 900);
+        QVERIFY(std::abs(one.coefficient - (200 * 0.9 + 600 * 0.3 + 200 * 0.5) / 1000) < 1e-12);
+        QVERIFY(std::abs(one.curve_number - (200 * 90 + 600 * p.settings().curve_number + 200 * 60) / 1000) < 1e-9);
+        QVERIFY(std::abs(one.impervious - 0.1) < 1e-12);
+        q = p;
+        for (const std::uint64_t id : {1, 2, 3}) q.catchments.change(id)->curve_number = not_given;
+        q.catchments.change(2)->coefficient = not_given;
+        apply(q, merge_catchments(q, {{2}, {1}}));
+        QVERIFY(!q.catchments.find(1) && std::isnan(q.catchments.find(2)->curve_number));
+        QVERIFY(std::isnan(q.catchments.find(2)->coefficient));  // one of them is not known
+        // One has covers: the others come in as covers, and nothing of their water is lost.
+        LandCover l;
+        l.id = 21;
+        l.name = "roof";
+        l.catchment = {2};
+        l.area = 600;
+        l.coefficient = 0.8;
+        p.land_covers.insert(l);
+        q = p;
+        apply(q, merge_catchments(p, {{1}, {2}, {3}}));
+        double area = 0, runoff = 0;
+        for (const LandCover& cover : q.land_covers) {
+            QCOMPARE(cover.catchment.value, std::uint64_t{1});
+            area += cover.area;
+            runoff += cover.area * cover.coefficient;
+            if (cover.name == "C1") QVERIFY(cover.curve_number == 90 && cover.impervious == 0.5);
+        }
+        QCOMPARE(q.land_covers.size(), std::size_t{3});
+        QVERIFY(std::abs(area - 1000) < 1e-9 && std::abs(runoff - (600 * 0.8 + 200 * 0.9 + 200 * 0.5)) < 1e-9);
+        QCOMPARE(q.catchments.find(1)->coefficient, 0.9);
     }
 };
 

@@ -137,6 +137,7 @@ class TestNetwork : public QObject {
                        x.link_end == y.link_end && x.inflows == y.inflows && x.component == y.component &&
                        same(x.rim, y.rim) && same(x.sump, y.sump) && x.loss == y.loss && x.known_flow == y.known_flow &&
                        x.tailwater == y.tailwater && same(x.tailwater_level, y.tailwater_level) &&
+                       x.first_in == y.first_in && x.access_hole == y.access_hole && x.inlet == y.inlet &&
                        x.local_time == y.local_time && x.cover_begin == y.cover_begin && x.cover_end == y.cover_end;
             }
             for (std::size_t i = 0; good && i < a.links.size(); ++i) {
@@ -144,7 +145,8 @@ class TestNetwork : public QObject {
                 good = x.pipe == y.pipe && x.from == y.from && x.to == y.to && x.main == y.main &&
                        x.solvable == y.solvable && x.section == y.section && x.roughness == y.roughness &&
                        same(x.length, y.length) && x.wall == y.wall && same(x.invert_up, y.invert_up) &&
-                       same(x.invert_down, y.invert_down) && same(x.slope, y.slope) && same(x.capacity, y.capacity);
+                       same(x.invert_down, y.invert_down) && same(x.slope, y.slope) && same(x.capacity, y.capacity) &&
+                       x.next_in == y.next_in && x.bend == y.bend && x.turn == y.turn && x.barrels == y.barrels;
             }
             for (std::size_t i = 0; good && i < a.faults.size(); ++i)
                 good = a.faults[i].element == b.faults[i].element && a.faults[i].detail == b.faults[i].detail;

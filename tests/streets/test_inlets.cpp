@@ -139,6 +139,60 @@ class TestInlets : public QObject {
         QVERIFY(close(ditch_depth(ditch, ditch_flow(ditch, 0.4)), 0.4, 1e-9));
         QVERIFY(close(ditch_shear(ditch, 0.4), 9810 * 0.4 * 0.008, 1e-12));
     }
+    void a_swale_has_no_crown_and_takes_its_width_about_its_middle() {
+        const SwaleSection s{0.12, 0.03};
+        const double d = 0.2, t = d / 0.12 + d / 0.03;
+        QVERIFY(close(spread_of_depth(s, d), t, 1e-12) && close(depth_of_spread(s, t), d, 1e-12));
+        QVERIFY(close(flow_area(s, d), d * t / 2, 1e-12));
+        QVERIFY(std::isinf(depth_at_crown(s)));
+        const Gutter g{s, 0.02, 0.02};
+        const GutterFlow f = gutter_flow(g, 0.4, si);
+        QVERIFY(f.over_crown == 0 && close(f.velocity * flow_area(s, f.depth), 0.4, 1e-9));
+        // A grate over its middle, on either side the share of that side: the same of both.
+        const double width = 1.2, share = width / t;
+        const auto height = [&](double x) { return x < d / 0.12 ? d - 0.12 * x : (x - d / 0.12) * 0.03; };
+        double within = 0, all = 0;
+        const int n = 400000;
+        for (int i = 0; i < n; ++i) {
+            const double x = (i + 0.5) * t / n, part = std::pow(d - height(x), 5.0 / 3);
+            all += part;
+            if (x > d / 0.12 * (1 - share) && x < d / 0.12 + share * d / 0.03) within += part;
+        }
+        QVERIFY(close(frontal_share(s, d, width), within / all, 1e-4));
+        QCOMPARE(frontal_share(s, d, t * 1.01), 1.0);
+    }
+    /// A gutter without a fall of its own, lanes without one: water as deep as at the curb.
+    void level_parts_carry_at_one_depth() {
+        for (const CompositeSection& s : {CompositeSection{0.6, 0, 0.02, 4}, CompositeSection{0.6, 0.05, 0, 4}}) {
+            const Gutter g{s, 0.01, 0.016};
+            for (const double d : {0.04, 0.08}) {
+                const double q = flow_of_depth(g, d, si);
+                QVERIFY(close(
+                    q, by_strips(g.n, g.grade, d, s.to_crown, [&](double x) { return composite_height(s, x); }), 2e-5));
+                QVERIFY(close(depth_of_flow(g, q, si), d, 1e-9));
+            }
+        }
+        QCOMPARE(spread_of_depth(CompositeSection{0.6, 0.05, 0, 4}, 0.04), 4.0);
+        QVERIFY(std::isnan(depth_of_flow(Gutter{CompositeSection{}, 0, 0.016}, 0.1, si)));
+        QVERIFY(std::isnan(depth_of_flow(Gutter{CompositeSection{}, 0.01, 0}, 0.1, si)));
+        QCOMPARE(depth_of_flow(Gutter{CompositeSection{}, 0, 0.016}, 0, si), 0.0);
+        QCOMPARE(flow_of_depth(Gutter{CompositeSection{}, 0, 0.016}, 0.1, si), 0.0);
+    }
+    /// A grate and an opening in a street whose crown is a parabola, and in a swale: by the cross slope at the curb.
+    void other_sections_take_by_their_slope_at_the_curb() {
+        for (const auto& [section, slope] : {std::pair{GutterSection(ParabolicSection{0.1, 4}), 2 * 0.1 / 4},
+                                             {GutterSection(SwaleSection{0.1, 0.03}), 0.03}}) {
+            const Gutter g{section, 0.02, 0.016};
+            const double q = 0.05;
+            const Capture c = on_grade(CurbOpening{1.5, 0.13}, g, q, si);
+            const double all = 0.817 * std::pow(q, 0.42) * std::pow(0.02, 0.3) * std::pow(1 / (0.016 * slope), 0.6);
+            QVERIFY(close(c.effective_slope, slope, 1e-12) && close(c.total_length, all, 1e-9));
+            QVERIFY(close(c.captured, q * (1 - std::pow(1 - 1.5 / all, 1.8)), 1e-9));
+            const Capture grate = on_grade(Grate{0.6, 0.45}, g, q, si);
+            const double v = grate.approach.velocity;
+            QVERIFY(close(grate.side, 1 / (1 + 0.0828 * std::pow(v, 1.8) / (slope * std::pow(0.6, 2.3))), 1e-9));
+        }
+    }
     void what_the_side_cannot_carry_runs_over_the_crown() {
         const Gutter g{CompositeSection{0.5, 0.05, 0.02, 4}, 0.005, 0.016};
         const double crown = depth_at_crown(g.section), most = flow_of_depth(g, crown, si);

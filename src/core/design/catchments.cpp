@@ -314,21 +314,51 @@ Edit merge_catchments(const Project& project, const std::vector<CatchmentId>& id
     }
     if (all.size() != 1) return no("they do not touch: they would make more than one piece");
     const Catchment first = *rows[0];
-    double sum = 0, weighted = 0, time = not_given;
-    bool covers = false;
-    for (const LandCover& l : project.land_covers)
-        for (const Catchment* c : rows) covers |= l.catchment.value == c->id;
+    double sum = 0, time = not_given;
+    std::set<std::uint64_t> covered;
+    for (const LandCover& l : project.land_covers) covered.insert(l.catchment.value);
+    const bool covers =
+        std::any_of(rows.begin(), rows.end(), [&](const Catchment* c) { return covered.contains(c->id); });
     for (const Catchment* c : rows) {
         sum += c->area;
-        weighted += c->area * c->coefficient;
         time = std::fmax(time, c->time);
     }
+    // By area; of what a row does not say the project's value counts, and where no row says anything nothing is said.
+    const auto mean = [&](double Catchment::*of, double usual) {
+        double weighted = 0;
+        bool said = false;
+        for (const Catchment* c : rows) {
+            said |= !std::isnan(c->*of);
+            weighted += c->area * (std::isnan(c->*of) ? usual : c->*of);
+        }
+        return said && sum > 0 ? weighted / sum : not_given;
+    };
     Editing e(project, "Merge " + std::to_string(rows.size()) + " catchments");
     e.set(Kind::Catchment, first.id, "outline", rounded(outline_of(all[0].outer())));
     e.set(Kind::Catchment, first.id, "area", sum);
-    if (!covers) e.set(Kind::Catchment, first.id, "coefficient", sum > 0 ? weighted / sum : not_given);
+    if (!covers) {
+        e.set(Kind::Catchment, first.id, "coefficient", mean(&Catchment::coefficient, not_given));
+        e.set(Kind::Catchment, first.id, "curve_number",
+              mean(&Catchment::curve_number, project.settings().curve_number));
+        e.set(Kind::Catchment, first.id, "impervious", mean(&Catchment::impervious, 0));
+    }
     e.set(Kind::Catchment, first.id, "time", time);
     e.set(Kind::Catchment, first.id, "flow_path", std::vector<Point>{});
+    // Land covers give their catchment its area and C: one that has none comes in as a cover of its own.
+    for (const Catchment* c : rows)
+        if (covers && !covered.contains(c->id)) {
+            LandCover own;
+            static_cast<GroundLosses&>(own) = *c;
+            own.id = random_id();
+            own.name = c->name;
+            own.catchment = {first.id};
+            own.area = c->area;
+            own.coefficient = c->coefficient;
+            own.curve_number = c->curve_number;
+            own.impervious = c->impervious;
+            own.storage = c->storage;
+            e.insert(std::move(own));
+        }
     for (std::size_t i = 1; i < rows.size(); ++i) {
         std::vector<std::uint64_t> move;
         for (const LandCover& l : e.now().land_covers)

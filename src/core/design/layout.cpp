@@ -46,6 +46,7 @@ Edit split_pipe(const Project& project, PipeId id, double station, StructureKind
     lower.foreign.clear();
     lower.from = {s.id};
     lower.invert_from = between;
+    lower.tie_from.clear();  // a tie belongs to its end
     const std::size_t segment = station_of(line, at).segment;
     lower.bends.assign(pipe->bends.begin() + static_cast<std::ptrdiff_t>(std::min(segment, pipe->bends.size())),
                        pipe->bends.end());
@@ -53,6 +54,7 @@ Edit split_pipe(const Project& project, PipeId id, double station, StructureKind
     e.insert(lower);
     e.set(Kind::Pipe, pipe->id, "to", s.id);
     e.set(Kind::Pipe, pipe->id, "invert_to", between, pipe->origin[*field_index(Kind::Pipe, "invert_to")]);
+    e.set(Kind::Pipe, pipe->id, "tie_to", std::string());
     e.set(Kind::Pipe, pipe->id, "bends",
           std::vector<Point>(pipe->bends.begin(),
                              pipe->bends.begin() + static_cast<std::ptrdiff_t>(std::min(segment, pipe->bends.size()))));
@@ -88,11 +90,13 @@ Edit merge_at(const Project& project, StructureId id, std::string* why_not) {
     const bool turn_a = a.from == id, turn_b = b.to == id;
     if (a.shape != b.shape || std::abs(a.size - b.size) > 1e-9 || a.material != b.material ||
         (has_width(a.shape) && std::abs(a.width - b.width) > 1e-9) || a.sides != b.sides ||
-        a.section_across != b.section_across || a.section_up != b.section_up)
+        a.section_across != b.section_across || a.section_up != b.section_up || a.barrels != b.barrels ||
+        a.roughness != b.roughness)
         return no("its pipes are of different sections or materials");
     const auto turned = [](Pipe p) {
         std::swap(p.from, p.to);
         std::swap(p.invert_from, p.invert_to);
+        std::swap(p.tie_from, p.tie_to);
         std::reverse(p.bends.begin(), p.bends.end());
         return p;
     };
@@ -107,6 +111,8 @@ Edit merge_at(const Project& project, StructureId id, std::string* why_not) {
     e.set(Kind::Pipe, a.id, "bends", bends);
     e.set(Kind::Pipe, a.id, "invert_from", up.invert_from);
     e.set(Kind::Pipe, a.id, "invert_to", down.invert_to);
+    e.set(Kind::Pipe, a.id, "tie_from", up.tie_from);
+    e.set(Kind::Pipe, a.id, "tie_to", down.tie_to);
     if (!std::isnan(up.length) || !std::isnan(down.length))
         e.set(Kind::Pipe, a.id, "length", to_mm(length_of(project, up) + length_of(project, down)));
     e.remove(Kind::Pipe, b.id);
@@ -124,6 +130,8 @@ Edit reverse_pipe(const Project& project, PipeId id) {
     e.set(Kind::Pipe, row.id, "to", row.from.value);
     e.set(Kind::Pipe, row.id, "invert_from", row.invert_to, origin("invert_to"));
     e.set(Kind::Pipe, row.id, "invert_to", row.invert_from, origin("invert_from"));
+    e.set(Kind::Pipe, row.id, "tie_from", row.tie_to, origin("tie_to"));
+    e.set(Kind::Pipe, row.id, "tie_to", row.tie_from, origin("tie_from"));
     e.set(Kind::Pipe, row.id, "bends", std::vector<Point>(row.bends.rbegin(), row.bends.rend()));
     return e.take();
 }
@@ -294,7 +302,9 @@ SwapOutcome swap_kinds(const Project& project, const std::vector<Swap>& types, c
             continue;
         }
         e.set(Kind::Structure, s.id, "type", type->name, Origin::Catalogue);
-        if (s.kind != StructureKind::Outfall) e.set(Kind::Structure, s.id, "kind", type->kind);
+        // What ends a network stays what it is.
+        if (s.kind != StructureKind::Outfall && s.kind != StructureKind::Pond)
+            e.set(Kind::Structure, s.id, "kind", type->kind);
         ++out.structures;
     }
     for (const Pipe& p : project.pipes) {

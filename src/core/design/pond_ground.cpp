@@ -175,6 +175,7 @@ Edit fill_gaps(const Project& project, std::uint64_t pond, double up_to) {
         if (o.structure == p->structure)
             if (const auto w = way_of(o, up_to)) low = std::min(low, lowest_way({&*w, 1}));
     const bool by_area = p->storage_by == StorageBy::Areas;
+    if ((by_area ? areas : volumes).size() != levels.size()) return e.take();
     if (low < levels.front() - 1e-9) {
         levels.insert(levels.begin(), low);
         if (by_area) areas.insert(areas.begin(), areas.front());

@@ -69,8 +69,9 @@ std::vector<OutlineFault> outline_faults(const Project& project, double least_ar
 /// shared by measured area, land covers too. Empty where the line does not cut it in two.
 Edit split_catchment(const Project& project, CatchmentId id, const std::vector<Point>& line,
                      std::string* why_not = nullptr);
-/// One catchment of several that touch: the first keeps its row, entered areas are summed, C is weighted by area, the
-/// longest time stays. Empty where their outlines make more than one piece.
+/// One catchment of several that touch: the first keeps its row, entered areas are summed, C, curve number and paved
+/// share are weighted by area (where one has land covers the others become covers of it), the longest time stays. Empty
+/// where their outlines make more than one piece.
 Edit merge_catchments(const Project& project, const std::vector<CatchmentId>& ids, std::string* why_not = nullptr);
 
 }  // namespace culvert

@@ -367,7 +367,7 @@ std::string size_words(const UnitSet& units, const Pipe& pipe, bool with_unit) {
     const double high = pipe.shape == Shape::Custom ? height(section_of(pipe)) : pipe.size;
     std::string out = with_unit ? units.text(high, Quantity::Size) : units.number(high, Quantity::Size);
     if (has_width(pipe.shape) && pipe.width > 0) out.insert(0, units.number(pipe.width, Quantity::Size) + " × ");
-    if (pipe.barrels > 1) out.insert(0, units.number(pipe.barrels, Quantity::None) + " of ");
+    if (pipe.barrels > 1) out.insert(0, general(std::floor(pipe.barrels), 6) + " of ");
     return out;
 }
 

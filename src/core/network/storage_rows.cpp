@@ -16,6 +16,13 @@ double first_given(std::initializer_list<double> list) {
     return not_given;
 }
 
+/// A field's label within a sentence.
+std::string spoken(std::string_view label) {
+    std::string word(label);
+    if (!word.starts_with("Manning")) word[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(word[0])));
+    return word;
+}
+
 }  // namespace
 
 LossModel loss_of(const Settings& s, const Catchment& c, const LandCover* l) {
@@ -60,7 +67,7 @@ StageStorage storage_of(const Pond& p, std::string* fault) {
     };
     for (const Field<Pond>& f : fields_of<Pond>())
         if (const auto* m = std::get_if<double Pond::*>(&f.member); m && !in_range(f, p.*(*m)))
-            return at_fault("its " + std::string(f.label) + " is out of range");
+            return at_fault("its " + spoken(f.label) + " is out of range");
     const auto known = [&](std::initializer_list<std::pair<double, const char*>> list) {
         for (const auto& [value, name] : list)
             if (!(value > 0)) return std::string("its ") + name + " is not given";
@@ -154,7 +161,7 @@ std::optional<WayOut> way_of(const PondOutlet& o, double highest, std::string* f
     };
     for (const Field<PondOutlet>& f : fields_of<PondOutlet>())
         if (const auto* m = std::get_if<double PondOutlet::*>(&f.member); m && !in_range(f, o.*(*m)))
-            return at_fault("its " + std::string(f.label) + " is out of range");
+            return at_fault("its " + spoken(f.label) + " is out of range");
     WayOut w;
     w.row = o.id;
     w.overflow = o.overflow;
