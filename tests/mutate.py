@@ -328,7 +328,7 @@ USUAL = {}  # processor seconds a test program takes without a fault
 
 def run_test(test):
     """The first failure of a test program, or nothing. What never ends is told by processor time: the machine may be busy."""
-    limit = int(15 + 5 * USUAL.get(test, 40))
+    limit = int(15 + 5 * USUAL.get(test, reach.seconds(test) if "--reach" in sys.argv else 40))
     used = lambda: sum(resource.getrusage(resource.RUSAGE_CHILDREN)[:2])
     before = used()
     try:

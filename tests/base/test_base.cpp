@@ -4,6 +4,7 @@
 #include <set>
 
 #include "core/base/units.h"
+#include "core/base/words.h"
 #include "core/base/working.h"
 
 using namespace culvert;
@@ -11,6 +12,29 @@ using namespace culvert;
 class TestUnits : public QObject {
     Q_OBJECT
   private slots:
+    void control_characters_are_shown_by_name() {
+        QCOMPARE(printable("A\tB\nC\rD\x1b[0m\x7f\x01"), std::string("A\\tB\\nC\\rD\\x1b[0m\\x7f\\x01"));
+        QCOMPARE(printable("naïve – 3 m²"), std::string("naïve – 3 m²"));
+    }
+    void what_is_no_number_is_said_in_words() {
+        const UnitSet u(UnitSystem::Si);
+        const auto error = [&](const char* text, Quantity q = Quantity::Length) {
+            return read_entry(text, q, u).error;
+        };
+        QVERIFY(error("").starts_with("type a "));
+        QVERIFY(error(" + ").starts_with("type a "));
+        QCOMPARE(error("1:0", Quantity::Slope), std::string("a slope of 1:0 has no meaning: write for example 1:66"));
+        QVERIFY(error("12 parsec").starts_with("\"parsec\" is not a unit of "));
+        QVERIFY(error("1 m x").starts_with("\"m x\" is not a unit of ") ||
+                error("1 m x").starts_with("did not understand"));
+        QVERIFY(!read_entry("1e400", Quantity::Length, u).ok);
+        QVERIFY(read_entry("−2.5 m", Quantity::Length, u).value == -2.5);
+        QVERIFY(read_entry("2\u00a0m", Quantity::Length, u).value == 2);
+        std::string huge = "9" + std::string(320, '0') + " m";
+        QVERIFY(!read_entry(huge, Quantity::Length, u).ok);
+        std::string sum = std::string("1") + std::string(308, '0') + " km + 1" + std::string(308, '0') + " km";
+        QVERIFY(!read_entry(sum, Quantity::Length, u).ok);
+    }
     void entries_with_units_and_sums() {
         const UnitSet si(UnitSystem::Si), us(UnitSystem::Us);
         const auto value = [](const char* text, Quantity q, const UnitSet& u) {

@@ -60,6 +60,9 @@ class TestFormula : public QObject {
         QCOMPARE(value(p, Kind::Pipe, "invert_from", 3, "=from_rim-1.5"), 28.5);
         QCOMPARE(value(p, Kind::Pipe, "invert_to", 3, "=invert_from - length*0.01"), 26.6);
         QCOMPARE(value(p, Kind::Pipe, "invert_to", 3, "=[Invert at start]-1"), 26.0);
+        QCOMPARE(value(p, Kind::Pipe, "invert_to", 3, "=Invert at start - 1"),
+                 26.0);  // words of a label, as they stand
+        QCOMPARE(value(p, Kind::Pipe, "invert_to", 3, "=2 * (to_rim - invert  at start) + 20"), 24.0);
         QVERIFY(std::abs(value(p, Kind::Pipe, "invert_to", 3, "=invert_from - slope*length") - 26.0) < 1e-12);
         QCOMPARE(value(p, Kind::Pipe, "invert_from", 3, "=to_rim - 2*size/1000*0"), 29.0);
     }
@@ -81,6 +84,12 @@ class TestFormula : public QObject {
         QVERIFY(error("=1+").find("ends") != std::string::npos);
         QVERIFY(!error("=1 2").empty());
         QVERIFY(!error("=rim$").empty());
+        QVERIFY(error("=.x").find("\".x\" is no number") != std::string::npos);
+        QVERIFY(error("=[rim").find("a [ is not closed") != std::string::npos);
+        QVERIFY(error("=$").find("\"$\" does not belong in a formula") != std::string::npos);
+        QVERIFY(error("=3 min").find("\"3 min\" has a unit that does not fit here") != std::string::npos);
+        QVERIFY(error("=kind").find("\"kind\" is no number of a structure: ") != std::string::npos);
+        QVERIFY(error("=[no such]").find("no such") != std::string::npos);
         QVERIFY(error("+1", Kind::Structure, "name").find("not a number") != std::string::npos);
         QVERIFY(!error(std::string(std::string("=") + std::string(5000, '(')).c_str()).empty());
         QVERIFY(std::isnan(value(p, Kind::Structure, "rim", 1, "=rim/0")));

@@ -149,6 +149,62 @@ class TestModel : public QObject {
         history.push(random_edit(p, random));  // a new change cuts what was undone
         QVERIFY(!history.can_redo());
     }
+    /// One row of each kind, each reference set: whatever is removed, nothing refers to it any more, and it comes back.
+    void removing_anything_leaves_no_reference_to_it() {
+        Project p = testing::random_project({.pipes = 12, .seed = 3});
+        Street street;
+        street.id = 4001;
+        street.name = "Lane";
+        street.line = {{0, 0}, {50, 0}};
+        p.streets.insert(street);
+        // What each reference of a fresh row leads to, by what it may refer to.
+        const std::uint64_t structure = std::next(p.structures.begin(), 2)->id, catchment = p.catchments.begin()->id,
+                            event = p.events.begin()->id, pipe = p.pipes.begin()->id;
+        std::uint64_t next = 5000;
+        std::size_t set = 0;
+        for (std::size_t k = 0; k < kind_count; ++k)
+            with_row_type(static_cast<Kind>(k), [&]<class R>(std::type_identity<R>) {
+                if constexpr (!std::is_same_v<R, Settings>) {
+                    R row;
+                    row.id = ++next;
+                    p.table<R>().insert(row);
+                    const auto fields = fields_of<R>();
+                    for (std::size_t f = 0; f < fields.size(); ++f) {
+                        std::uint64_t to = 0;
+                        switch (fields[f].refers_to) {
+                            case Refers::Nothing: continue;
+                            case Refers::Structure: to = structure; break;
+                            case Refers::Catchment: to = catchment; break;
+                            case Refers::Street: to = 4001; break;
+                            case Refers::Event: to = event; break;
+                            case Refers::Element: to = pipe; break;
+                            case Refers::Any: to = catchment; break;
+                        }
+                        culvert::set(*p.table<R>().change(row.id), fields[f], Value(to));
+                        ++set;
+                    }
+                }
+            });
+        QVERIFY(set > 20 && dangling_references(p).empty());
+        for (std::size_t k = 0; k < kind_count; ++k)
+            with_row_type(static_cast<Kind>(k), [&]<class R>(std::type_identity<R>) {
+                for (const R& row : p.table<R>()) {
+                    Editing e(p, "remove");
+                    e.remove(kind_of<R>(), row.id);
+                    const auto left = dangling_references(e.now());
+                    QVERIFY2(left.empty(), left.empty() ? ""
+                                                        : qPrintable(QString::fromStdString(
+                                                              std::string(kind_name(left[0].kind)) + " refers to a " +
+                                                              std::string(kind_name(kind_of<R>())) + " that is gone")));
+                    QCOMPARE(e.now().table<R>().find(row.id) == nullptr, !(std::is_same_v<R, Settings>));
+                    Project q = p;
+                    const Edit edit = e.take();
+                    apply(q, edit);
+                    revert(q, edit);
+                    QVERIFY(q == p);
+                }
+            });
+    }
     void deleting_keeps_references_whole() {
         Project p = testing::random_project({.pipes = 80, .seed = 7});
         LandCover cover;

@@ -87,6 +87,62 @@ class TestVariants : public QObject {
         h.remove(Kind::Structure, 77);
         QVERIFY(composed(made, h.take()).empty());
     }
+    /// Undo of a delete in a variant: what comes back as it was leaves nothing, what comes back changed is its changes.
+    void a_row_deleted_and_put_back_is_what_differs() {
+        const Project base = testing::random_project({.pipes = 10, .seed = 4});
+        const Pipe was = *std::next(base.pipes.begin(), 3);
+        for (const bool patched_before : {false, true})
+            for (const bool changed : {false, true}) {
+                Edit overlay;
+                Project now = base;
+                const auto step = [&](auto change) {
+                    Editing e(now, "");
+                    change(e);
+                    const Edit edit = e.take();
+                    apply(now, edit);
+                    overlay = composed(overlay, edit);
+                    QVERIFY(with_overlay(base, overlay) == now);
+                };
+                if (patched_before) step([&](Editing& e) { e.set(Kind::Pipe, was.id, "roughness", 0.02); });
+                const Pipe then = *now.pipes.find(was.id);
+                step([&](Editing& e) { e.remove(Kind::Pipe, was.id); });
+                QCOMPARE(overlay.changes.size(), std::size_t{1});  // one delete, of the base's own row
+                QVERIFY(std::get<Pipe>(std::get<Delete>(overlay.changes[0]).row.get()) == was);
+                step([&](Editing& e) {
+                    Pipe back = then;
+                    if (changed) back.size = 2.1, back.origin[*field_index(Kind::Pipe, "size")] = Origin::Proposed;
+                    e.insert(back);
+                });
+                QCOMPARE(overlay.changes.size(), static_cast<std::size_t>(patched_before) + changed);
+                for (const Change& c : overlay.changes) {
+                    const Patch& p = std::get<Patch>(c);
+                    QVERIFY(p.id == was.id && p.kind == Kind::Pipe);
+                    const bool size = p.field == *field_index(Kind::Pipe, "size");
+                    QVERIFY(same_value(p.before, size ? Value(was.size) : Value(was.roughness)));
+                    QVERIFY(same_value(p.after, size ? Value(2.1) : Value(0.02)));
+                    if (size) QCOMPARE(p.origin_after, Origin::Proposed);
+                }
+            }
+    }
+    /// Mine: the deletion remembers the row as the base has it now, and is no conflict any more.
+    void a_deletion_that_was_settled_stays_settled() {
+        Project base = testing::random_project({.pipes = 6, .seed = 9});
+        const std::uint64_t id = base.pipes.begin()->id;
+        Editing gone(base, "");
+        gone.remove(Kind::Pipe, id);
+        const Edit overlay = gone.take();
+        base.pipes.change(id)->size = 1.7;
+        std::vector<Conflict> conflicts;
+        with_overlay(base, overlay, &conflicts);
+        QCOMPARE(conflicts.size(), std::size_t{1});
+        const Edit mine = settled(overlay, base, conflicts[0], true);
+        conflicts.clear();
+        QVERIFY(!with_overlay(base, mine, &conflicts).pipes.find(id) && conflicts.empty());
+        with_overlay(base, overlay, &conflicts);
+        const Edit theirs = settled(overlay, base, conflicts[0], false);
+        conflicts.clear();
+        QVERIFY(with_overlay(base, theirs, &conflicts).pipes.find(id)->size == 1.7 && conflicts.empty());
+    }
     void clean_patches_follow_the_base_and_true_conflicts_are_named() {
         std::mt19937 random(5);
         int clean = 0, clashes = 0;
@@ -174,6 +230,27 @@ class TestVariants : public QObject {
         const std::uint64_t s = base.structures.begin()->id;
         QCOMPARE(value_text(base, Kind::Pipe, *field_index(Kind::Pipe, "from"), Value(s)),
                  base.structures.begin()->name);
+        const auto text = [&](Kind kind, const char* key, Value v) {
+            return value_text(base, kind, *field_index(kind, key), v);
+        };
+        const Catchment& c = *base.catchments.begin();
+        QCOMPARE(text(Kind::LandCover, "catchment", c.id), c.name);
+        Project streets = base;
+        Street lane;
+        lane.id = 4001;
+        lane.name = "Lane";
+        streets.streets.insert(lane);
+        QCOMPARE(value_text(streets, Kind::Structure, *field_index(Kind::Structure, "street"), Value(lane.id)),
+                 std::string("Lane"));
+        QCOMPARE(text(Kind::Structure, "street", std::uint64_t{0x1f}), id_text(0x1f));
+        QCOMPARE(text(Kind::Structure, "street", std::uint64_t{0}), std::string("–"));
+        QCOMPARE(text(Kind::Pipe, "size", not_given), std::string("–"));
+        QCOMPARE(text(Kind::Pipe, "material", std::string()), std::string("–"));
+        QCOMPARE(text(Kind::Pipe, "material", std::string(80, 'x')), std::string(60, 'x'));
+        QCOMPARE(text(Kind::Pipe, "size_locked", false), std::string("no"));
+        QCOMPARE(text(Kind::Structure, "kind", 99), std::string("99"));
+        QCOMPARE(text(Kind::Pipe, "bends", std::vector<Point>{{0, 0}}), std::string("1 value"));
+        QCOMPARE(text(Kind::Event, "durations", std::vector<double>{1, 2}), std::string("2 values"));
     }
 };
 

@@ -382,13 +382,13 @@ class BlockSolver {
         for (int l = part_.link_begin; l < part_.link_end; ++l) nth(out_.links, l).level = {};
         const std::vector<int> way = order();
         std::vector<std::pair<int, double>> solved;
-        for (auto i = way.rbegin(); i != way.rend(); ++i) {
-            const Node& n = nth(net_.nodes, *i);
-            if (n.out == no_link) continue;
-            NodeLevel& node = nth(out_.nodes, *i).level;
+        const auto settle = [&](int i) {
+            const Node& n = nth(net_.nodes, i);
+            if (n.out == no_link) return;
+            NodeLevel& node = nth(out_.nodes, i).level;
             double most = -1;
             int ways = 0;
-            for_ways(*i, [&](int, double) { ++ways; });
+            for_ways(i, [&](int, double) { ++ways; });
             solved.clear();
             const auto solve = [&](int link, double weight) {
                 const Link& l = nth(net_.links, link);
@@ -396,7 +396,7 @@ class BlockSolver {
                 const NodeLevel& below = nth(out_.nodes, r.flow.against ? l.from : l.to).level;
                 PipeInput in = input_of(net_, l, r.flow, below, out_);
                 if (!l.solvable || (in.end != PipeInput::End::Outfall && std::isnan(below.energy))) return;
-                if (in_core_[at_node(*i)]) in.from_joint = false;
+                if (in_core_[at_node(i)]) in.from_joint = false;
                 const int below_node = r.flow.against ? l.from : l.to;
                 if (in.end == PipeInput::End::Joint && in_core_[at_node(below_node)])
                     in.end = PipeInput::End::Structure;
@@ -410,11 +410,15 @@ class BlockSolver {
                 }
             };
             if (ways == 0) solve(n.out, 0);
-            else for_ways(*i, [&](int link, double q) { solve(link, q); });
+            else for_ways(i, [&](int link, double q) { solve(link, q); });
             for (const auto& [link, level] : solved)
                 if (std::abs(level - node.level) > balanced_within)
                     out_.unbalanced.push_back({link, level - node.level});
-        }
+        };
+        for (auto i = way.rbegin(); i != way.rend(); ++i) settle(*i);
+        // Where nothing runs no water says which comes first: those stand in what their main way leads to.
+        for (int i = part_.node_end; i-- > part_.node_begin;)
+            if (std::isnan(nth(out_.nodes, i).level.energy)) settle(i);
         // What carries nothing stands in the water of its ends.
         for (int l = part_.link_begin; l < part_.link_end; ++l) {
             const Link& link = nth(net_.links, l);

@@ -44,7 +44,7 @@ class LossExplainer : WorkingUnits {
         const double hl = n().loss * v_ * v_ / (2 * gravity);
         step("hl", "loss at the structure", "K * V^2 / (2 * g)",
              {{"K", n().loss, "", "loss coefficient"}, velocity(), g()}, hl, std::string(hec22) + "sec. 7.1.6");
-        const bool joint = n().kind == StructureKind::Joint;
+        const bool joint = passes();
         level(joint ? "E" : "H", joint ? "energy passed on through the joint" : "level in the structure, still water",
               hb.value > 0 ? "z + y + V^2 / (2 * g) + hl + hb" : "z + y + V^2 / (2 * g) + hl",
               with(hb, {z(), y(), velocity(), g(), {"hl", len(hl), len_unit(), "loss"}}), "energy equation");
@@ -143,7 +143,8 @@ class LossExplainer : WorkingUnits {
         Step s{symbol, meaning, formula, std::move(terms), len(r().level.energy), len_unit(), source, {}};
         if (r().level.held) {
             s.note = "held at the rim";
-            s.formula = "min(" + s.formula + ", zr)";
+            // Of a joint the level is held, what runs through it runs on.
+            s.formula = "min(" + s.formula + (passes() ? ", zr + V^2 / (2 * g))" : ", zr)");
             s.terms.push_back({"zr", len(n().rim), len_unit(), "rim"});
         }
         steps_.push_back(s);
@@ -152,6 +153,10 @@ class LossExplainer : WorkingUnits {
               std::string source, std::string note = {}) {
         steps_.push_back(
             {symbol, meaning, formula, std::move(terms), len(length), len_unit(), std::move(source), std::move(note)});
+    }
+    /// Whether water runs through a joint here; within a ring it stands in it, as in a structure.
+    [[nodiscard]] bool passes() const {
+        return n().kind == StructureKind::Joint && r().level.level != r().level.energy;
     }
     [[nodiscard]] Term z() const { return {"z", len(in_.invert_up), len_unit(), "invert of the outgoing pipe"}; }
     [[nodiscard]] Term y() const { return {"y", len(y_), len_unit(), "depth or pressure head at its entrance"}; }

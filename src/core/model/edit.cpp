@@ -97,6 +97,10 @@ void Editing::remove(Kind kind, std::uint64_t id) {
         for (const Structure& s : project_.structures)
             if (s.street.value == id) freed.push_back(s.id);
         for (const std::uint64_t s : freed) set(Kind::Structure, s, "street", std::uint64_t{0});
+        freed.clear();
+        for (const Catchment& c : project_.catchments)
+            if (c.street.value == id) freed.push_back(c.id);
+        for (const std::uint64_t c : freed) set(Kind::Catchment, c, "street", std::uint64_t{0});
     }
     if (kind == Kind::Catchment)
         drop_where(std::type_identity<LandCover>{}, [id](const LandCover& l) { return l.catchment.value == id; });
