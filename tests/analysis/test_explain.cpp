@@ -7,6 +7,7 @@
 #include "core/analysis/explain.h"
 #include "core/analysis/solver.h"
 #include "support/networks.h"
+#include "support/ponds.h"
 #include "support/workings.h"
 
 using namespace culvert;
@@ -159,6 +160,25 @@ class TestExplain : public QObject {
              {"Qr", "Q",   "Qp",  "Tc", "i",  "CA", "Qfull", "Qb", "Qpeak", "V",  "Sf", "hf", "dE", "hl",
               "H",  "HGL", "phi", "hb", "ht", "Ei", "Eo",    "DI", "Es",    "Eu", "E1", "E",  "y"})
             QVERIFY2(seen.contains(symbol), symbol);
+    }
+    /// A pump does not hang on the level alone: the others are added up, wherever it stands among them.
+    void outlets_beside_a_pump_are_added_up() {
+        using culvert::testing::PondSite;
+        const PondSite plain;
+        for (const std::uint64_t pump : {plain.low, plain.high, plain.spill}) {
+            PondSite s;
+            s.set(Kind::PondOutlet, pump, "kind", static_cast<int>(OutletKind::Pump));
+            s.set(Kind::PondOutlet, pump, "level", 40.5);
+            s.set(Kind::PondOutlet, pump, "stop_level", 40.1);
+            s.set(Kind::PondOutlet, pump, "pump_flow", 0.01);
+            const auto r = solve(s.project)[1];
+            const Working w = explain(s.project, *r, {Kind::Structure, s.pond.value}, "release").steps;
+            const Step* sum = step_of(w, "Qo");
+            QVERIFY(sum && sum->terms.size() == 2 && step_of(w, "q1") && step_of(w, "q2") && !step_of(w, "q3"));
+            QVERIFY(std::abs(sum->result - sum->terms[0].value - sum->terms[1].value) < 1e-12);
+            QVERIFY(step_of(w, "q1")->result == sum->terms[0].value && step_of(w, "q2")->result == sum->terms[1].value);
+            follow(w, "release");
+        }
     }
 };
 QTEST_APPLESS_MAIN(TestExplain)

@@ -306,6 +306,9 @@ class TestShapes : public QObject {
             const Project p = one(c.pipe, flow, UnitSystem::Si, 103);
             const auto r = solve(p)[0];
             const Working w = explain(p, *r, {Kind::Pipe, 11}, "friction").steps;
+            QVERIFY2(step_of(w, "A") && close(step_of(w, "A")->result, c.area, 1e-4), c.name);
+            QVERIFY2(step_of(w, "R") && close(step_of(w, "R")->result, c.area / c.perimeter, 3e-4), c.name);
+            QVERIFY2(close(step_of(w, "K")->result, manning(c.area, c.perimeter, 1), 3e-4), c.name);
             QVERIFY2(step_of(w, "hf") && close(step_of(w, "hf")->result, 60 * 0.005 * 0.64, 1e-3), c.name);
             QVERIFY2(close(r->links[0].level.head_up + 0.3 - r->links[0].level.head_down, 60 * 0.005 * 0.64, 1e-3),
                      c.name);

@@ -181,6 +181,12 @@ class TestBranchRemedy : public QObject {
         for (const Pipe& q : p.pipes) p.pipes.change(q.id)->size_locked = true;
         const BranchRemedy r = mend_branch(p, solve(p), all(p), {5});
         QVERIFY(r.edit.empty() && !r.why.empty());
+        // Drowned by the water outside: no size helps, and it is said.
+        Project drowned = run(1);
+        drowned.structures.change(6)->tailwater = Tailwater::Level;
+        drowned.structures.change(6)->tailwater_level = 60;
+        const BranchRemedy none = mend_branch(drowned, solve(drowned), all(drowned), {5});
+        QVERIFY(none.edit.empty() && none.why.starts_with("no larger pipe of this run or below it helps"));
         Project wide = run(1);
         for (const Pipe& q : wide.pipes) wide.pipes.change(q.id)->size = 1.2;
         QVERIFY(mend_branch(wide, solve(wide), all(wide), {5}).edit.empty());

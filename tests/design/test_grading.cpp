@@ -243,6 +243,28 @@ class TestGrading : public QObject {
         QVERIFY(close(tied("B1-A2", 1), 106));
         QVERIFY(close(tied("B1–A2 - 0.05", 1), 105.95));
         QVERIFY(close(tied("B1-A2 + 0.1", 2), 106.1));  // its line is nearest at its end
+        Pipe away = q;  // one that leaves A2, and one that passes it 10 m beside it, a quarter down its way
+        away.id = 151;
+        away.from = {2};
+        away.to = {50};
+        p.pipes.erase(150);
+        p.pipes.insert(away);
+        QVERIFY(close(tied("A2-B1", 1), 107));
+        QVERIFY(close(tied("A2-B1 + 0.25", 1), 107.25));
+        QVERIFY(close(tied("A2-B1 - 0.25", 1), 106.75));
+        p.structures.change(50)->x = 0;
+        p.structures.change(50)->y = 10;
+        Structure far = *p.structures.find(50);
+        far.id = 51;
+        far.name = "B2";
+        far.x = 200;
+        p.structures.insert(far);
+        Pipe beside = q;
+        beside.id = 152;
+        beside.from = {50};
+        beside.to = {51};
+        p.pipes.insert(beside);
+        QVERIFY(close(tied("B1-B2 + 0.1", 1), 107 - 0.25 + 0.1, 1e-3));
         for (const char* wrong : {"", "B9", "cover", "ground 2", "12 parsecs", "rim - nothing"})
             QVERIFY2(!read_tie(p, wrong).tie && !read_tie(p, wrong).error.empty(), wrong);
         RunAsk a = ask_of(3);

@@ -60,6 +60,29 @@ Catchment square(std::uint64_t id, const char* name, double x, double y, double 
     return c;
 }
 
+/// What stands in the Edit is what was found, way by way.
+void rows_are_what_was_found(const Project& p, const StreetPathProposal& found) {
+    Project q = p;
+    apply(q, found.edit);
+    for (const ProposedPath& path : found.paths) {
+        std::vector<const StreetPath*> rows;
+        for (const StreetPath& row : q.street_paths)
+            if (row.from == path.from) rows.push_back(&row);
+        QCOMPARE(rows.size(), std::size_t{path.way != ProposedPath::Way::None});
+        if (rows.empty()) continue;
+        const StreetPath& row = *rows[0];
+        QVERIFY(row.to == path.to && row.note == path.reason);
+        QCOMPARE(row.bends.size(), path.bends.size());
+        for (std::size_t i = 0; i < row.bends.size(); ++i) QVERIFY(row.bends[i] == path.bends[i]);
+        QCOMPARE(row.name,
+                 q.structures.find(path.from.value)->name +
+                     (path.to ? " to " + q.structures.find(path.to.value)->name : std::string(" off the site")));
+        for (const char* key : {"name", "from", "to", "bends", "note"})
+            QCOMPARE(row.origin[*field_index(Kind::StreetPath, key)], Origin::Proposed);
+    }
+    QCOMPARE(found.found + found.leaving + found.none, found.paths.size());
+}
+
 }  // namespace
 
 /// What the ground proposes: the way of water over the surface, catchments; and the faults of outlines.
@@ -80,6 +103,7 @@ class TestSite : public QObject {
         QVERIFY(!path_of(found, 20).to);
         QCOMPARE(found.found, std::size_t{3});
         QCOMPARE(found.leaving, std::size_t{2});
+        rows_are_what_was_found(p, found);
         Project q = p;
         apply(q, found.edit);
         QCOMPARE(q.street_paths.size(), std::size_t{5});
@@ -111,6 +135,7 @@ class TestSite : public QObject {
         p.structures.insert(inlet(2, "below", 80, 50));
         const StreetPathProposal found = propose_street_paths(p, g, 8);
         QCOMPARE(path_of(found, 1).to.value, std::uint64_t{2});
+        rows_are_what_was_found(p, found);
     }
     void along_a_street_it_keeps_to_its_side_and_ends_in_the_low_point() {
         // A street with a sag in its middle: z falls from both ends to station 50.
@@ -131,6 +156,7 @@ class TestSite : public QObject {
             of[name] = id++;
         }
         const StreetPathProposal found = propose_street_paths(p, g);
+        rows_are_what_was_found(p, found);
         QCOMPARE(path_of(found, of["l1"]).to.value, of["l2"]);
         QCOMPARE(path_of(found, of["l2"]).to.value, of["low"]);
         QCOMPARE(path_of(found, of["r1"]).to.value, of["rlow"]);  // not across to the left side

@@ -87,6 +87,11 @@ class TestFormula : public QObject {
         QVERIFY(error("=.x").find("\".x\" is no number") != std::string::npos);
         QVERIFY(error("=[rim").find("a [ is not closed") != std::string::npos);
         QVERIFY(error("=$").find("\"$\" does not belong in a formula") != std::string::npos);
+        QVERIFY(error("=0.01 m", Kind::Pipe, "roughness").find("has a unit that does not fit here") !=
+                std::string::npos);
+        QVERIFY(error("=5 m", Kind::Catchment, "area").find("has a unit that does not fit here") != std::string::npos);
+        for (const char* key : {"rim", "sump"}) QVERIFY(error("=5 m", Kind::Structure, key).empty());
+        QVERIFY(error("=300 mm", Kind::Pipe, "size").empty() && error("=0.3 m", Kind::Pipe, "length").empty());
         QVERIFY(error("=3 min").find("\"3 min\" has a unit that does not fit here") != std::string::npos);
         QVERIFY(error("=kind").find("\"kind\" is no number of a structure: ") != std::string::npos);
         QVERIFY(error("=[no such]").find("no such") != std::string::npos);

@@ -145,7 +145,7 @@ class TestWords : public QObject {
                                     ": " + u.text(level - 101, Quantity::Length) + " above the rim");
         p = with_setting(p, "flooded_level", FloodedLevel::HeldAtRim);
         r = solve(p);
-        QVERIFY(finding(p, Rule::Flooding, r, 0, 1)->detail.ends_with(" above the rim (held at the rim)"));
+        QVERIFY(finding(p, Rule::Flooding, r)->detail.ends_with(" above the rim (held at the rim)"));
         // A limit of its own, and a finding that was accepted, then grew worse.
         Project own = street();
         own.structures.change(1)->known_flow = 0.5;
