@@ -161,6 +161,27 @@ class TestExplain : public QObject {
               "H",  "HGL", "phi", "hb", "ht", "Ei", "Eo",    "DI", "Es",    "Eu", "E1", "E",  "y"})
             QVERIFY2(seen.contains(symbol), symbol);
     }
+    /// With Ia = 0.05 S the retention is another one, found by another equation: that one is shown.
+    void runoff_by_curve_number_can_be_followed_with_any_share() {
+        using culvert::testing::PondSite;
+        for (const UnitSystem system : {UnitSystem::Si, UnitSystem::Us})
+            for (const double share : {0.2, 0.1, 0.05}) {
+                PondSite s;
+                s.set(Kind::Settings, settings_id, "system", static_cast<int>(system));
+                s.set(Kind::Settings, settings_id, "initial_share", share);
+                const auto r = solve(s.project)[1];
+                const Working w = explain(s.project, *r, {Kind::Structure, s.head.value}, "flow").steps;
+                follow(w, "flow", {"S"});
+                QVERIFY(step_of(w, "Pe"));
+                const double unit = system == UnitSystem::Si ? 0.001 : 0.0254;
+                QVERIFY(std::abs(step_of(w, "Pe")->result * unit / r->runoffs[0].runoff - 1) < 1e-9);
+                QVERIFY(step_of(w, "S"));
+                const double plain = 0.0254 * (1000 / 80.0 - 10), inches = plain / 0.0254,
+                             retained = share == 0.05 ? 0.0254 * 1.33 * std::pow(inches, 1.15) : plain;
+                for (const Term& t : step_of(w, "Pe")->terms)
+                    if (t.symbol == "S") QVERIFY(std::abs(t.value * unit / retained - 1) < 1e-9);
+            }
+    }
     /// A pump does not hang on the level alone: the others are added up, wherever it stands among them.
     void outlets_beside_a_pump_are_added_up() {
         using culvert::testing::PondSite;

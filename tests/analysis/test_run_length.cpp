@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/analysis/run_length.h"
+#include "core/analysis/solver.h"
 #include "support/ponds.h"
 
 using namespace culvert;
@@ -33,6 +34,33 @@ class TestRunLength : public QObject {
         QCOMPARE(hours(s, 100), 1.5);
         QCOMPARE(hours(PondSite(), 100), 48.0);
         QCOMPARE(run_length(net, 1'000'000), std::size_t{200'000});
+    }
+    /// A run that ends too early: what has not run off is still on its way, and no water is lost.
+    void what_a_short_run_cuts_off_is_counted() {
+        for (const RunoffBy by : {RunoffBy::UnitHydrograph, RunoffBy::ModifiedRational, RunoffBy::Plane})
+            for (const TravelBy travel : {TravelBy::Lag, TravelBy::Kinematic})
+                for (const double step : {30.0, 60.0, 300.0}) {
+                    PondSite s;
+                    s.set(Kind::Settings, settings_id, "runoff_by", static_cast<int>(by));
+                    s.set(Kind::Settings, settings_id, "travel_by", static_cast<int>(travel));
+                    s.set(Kind::Settings, settings_id, "computing_step", step);
+                    s.set(Kind::Settings, settings_id, "after_rain", 0.0);
+                    s.uniform(0.05, 1800);
+                    for (const Catchment& c :
+                         std::vector<Catchment>(s.project.catchments.begin(), s.project.catchments.end())) {
+                        s.set(Kind::Catchment, c.id, "path_length", 150.0);
+                        s.set(Kind::Catchment, c.id, "path_slope", 0.01);
+                        s.set(Kind::Catchment, c.id, "plane_roughness", 0.2);
+                    }
+                    for (const auto& r : solve(s.project)) {
+                        const WaterBalance& b = r->balance;
+                        QVERIFY2(b.runoff > 50 && b.cut > 0.05 * b.runoff,
+                                 qPrintable(QString("%1 %2 of %3").arg(static_cast<int>(by)).arg(b.cut).arg(b.runoff)));
+                        QVERIFY2(
+                            std::abs(b.error()) <= 1e-6 * b.runoff,
+                            qPrintable(QString("%1 %2 of %3").arg(static_cast<int>(by)).arg(b.error()).arg(b.runoff)));
+                    }
+                }
     }
 };
 

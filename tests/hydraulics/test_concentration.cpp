@@ -87,6 +87,21 @@ class TestConcentration : public QObject {
             }
         for (std::size_t k = 0; k < t.size(); ++k)
             QVERIFY(close(1 + fit.residuals[k], fit.intensity(t[k]) / i[k], 1e-12));
+        double worst = 0, squared = 0;
+        for (const double r : fit.residuals) {
+            if (std::abs(r) > std::abs(worst)) worst = r;
+            squared += r * r;
+        }
+        QVERIFY(worst != 0 && fit.worst == worst);
+        QVERIFY(close(fit.root_mean_square, std::sqrt(squared / 6), 1e-12));
+        // One value off the line: it is the worst, whichever it is.
+        for (const std::size_t off : {0, 3, 5}) {
+            std::vector<double> bad;
+            for (const double d : t) bad.push_back(1000 / std::pow(d + 8, 0.8));
+            bad[off] *= 1.15;
+            const IdfFit f = fit_idf(t, bad);
+            for (const double r : f.residuals) QVERIFY(std::abs(r) <= std::abs(f.worst));
+        }
         QVERIFY(!fit_idf(std::vector<double>{5, 10}, std::vector<double>{90, 60}).ok);
         QVERIFY(!fit_idf(std::vector<double>{5, 5, 10}, std::vector<double>{90, 80, 60}).ok);
     }

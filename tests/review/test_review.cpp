@@ -53,6 +53,11 @@ Project short_run(double flow, double size = 0.45) {
     p.events.insert(e);
     return p;
 }
+int beyond(const Project& p, const EventResult& r) {
+    int n = 0;
+    for (const Finding& f : review(p, r).findings) n += f.check.verdict == Verdict::Beyond && !f.accepted;
+    return n;
+}
 struct Both {
     CheckList pipe, structure;
 };
@@ -359,6 +364,11 @@ class TestReview : public QObject {
             QCOMPARE(with.pipes.find(locked)->size, p.pipes.find(locked)->size);
             const Results results = solve(with);
             const auto r = results[0]->event == event ? results[0] : results[1];
+            // Its figures are those of the project before and after.
+            const Results first = solve(p);
+            QCOMPARE(proposal.beyond_before, beyond(p, *(first[0]->event == event ? first[0] : first[1])));
+            QCOMPARE(proposal.beyond_after, beyond(with, *r));
+            QCOMPARE(proposal.findings.size(), review(with, *r).findings.size());
             const LimitTable limits(with);
             for (const SizeRow& row : proposal.rows) {
                 const auto link = static_cast<std::size_t>(r->network->link_of(row.pipe));

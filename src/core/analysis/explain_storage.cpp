@@ -118,15 +118,16 @@ class StorageExplainer : WorkingUnits {
         const CurveNumberLoss* cn = a.parts.size() == 1 ? std::get_if<CurveNumberLoss>(&a.parts[0].loss) : nullptr;
         if (cn && a.by == TransformBy::UnitHydrograph) {
             const double s = depth(retention(*cn));
-            if (cn->ratio != 0.05)
-                steps_.push_back({"S",
-                                  "retention of " + name,
-                                  us_ ? "1000 / CN - 10" : "25.4 * (1000 / CN - 10)",
-                                  {{"CN", cn->curve_number, "", "curve number"}},
-                                  s,
-                                  depth_unit(),
-                                  nrcs10,
-                                  {}});
+            const bool converted = cn->ratio == 0.05;  // losses.h
+            steps_.push_back({"S",
+                              "retention of " + name,
+                              converted ? (us_ ? "1.33 * (1000 / CN - 10)^1.15" : "25.4 * 1.33 * (1000 / CN - 10)^1.15")
+                                        : (us_ ? "1000 / CN - 10" : "25.4 * (1000 / CN - 10)"),
+                              {{"CN", cn->curve_number, "", "curve number"}},
+                              s,
+                              depth_unit(),
+                              converted ? "" : nrcs10,
+                              converted ? "of Ia = 0.05 S, found from that of 0.2" : ""});
             steps_.push_back({"Pe",
                               "depth that runs off " + name,
                               "max(0, P - r * S)^2 / (max(0, P - r * S) + S)",

@@ -175,13 +175,16 @@ SizeProposal propose_sizes(const Project& project, EventId event) {
     const LimitTable limits(project, event);
     if (const auto before = result_of(solver.solve(now, 0, event), event))
         proposal.beyond_before = count_beyond(review(now, *before).findings);
-    for (int round = 0; round < most_rounds; ++round) {
+    for (int round = 0;; ++round) {
         const auto result = result_of(solver.solve(now, 0, event), event);
         if (!result) return proposal;
-        SizeRound sizes(project, now, *result, limits);
-        proposal.rows = sizes.rows();
-        const Edit step = sizes.take();
-        if (step.empty()) {
+        Edit step;
+        if (round < most_rounds) {
+            SizeRound sizes(project, now, *result, limits);
+            proposal.rows = sizes.rows();
+            step = sizes.take();
+        }
+        if (step.empty()) {  // settled, or as far as it came
             proposal.findings = review(now, *result).findings;
             for (Finding& f : proposal.findings) word(now, *result, f);
             break;
