@@ -405,6 +405,23 @@ class TestLayout : public QObject {
         Project flat = p;
         flat.pipes.change(13)->invert_to = 17.25;
         QVERIFY(outfall_said(branch_levels(flat, {14})));
+        // Without a least slope a lowered pipe falls as it did, but no more than the project's usual slope asks.
+        Project free = p;
+        for (const Limit& l : p.limits)
+            if (l.kind == LimitKind::LeastSlope) free.limits.change(l.id)->active = false;
+        free.pipes.change(12)->invert_to = 17.95 - 0.004 * 60;  // flatter than the usual 1 %
+        for (const double usual : {0.01, 0.002}) {
+            free.settings_rows.change(settings_id)->default_slope = usual;
+            for (const BranchAlternative& a : branch_levels(free, {14}).alternatives) {
+                if (!a.text.starts_with("lower")) continue;
+                Project q = free;
+                apply(q, a.edit);
+                const Pipe &now = *q.pipes.find(12), &was = *free.pipes.find(12);
+                QVERIFY(now.invert_from < was.invert_from - 1e-9 && now.invert_to < was.invert_to - 1e-9);
+                QVERIFY2(std::abs((now.invert_from - now.invert_to) / 60 - std::min(0.004, usual)) < 3e-5,
+                         qPrintable(QString::number((now.invert_from - now.invert_to) / 60)));
+            }
+        }
         for (std::size_t i = 1; i < levels.alternatives.size(); ++i)
             if (levels.alternatives[i].keeps_cover == levels.alternatives[i - 1].keeps_cover)
                 QVERIFY(levels.alternatives[i].excavation >= levels.alternatives[i - 1].excavation);

@@ -2,6 +2,7 @@
 #include <QtTest>
 #include <cmath>
 
+#include "exchange/delimited.h"
 #include "exchange/rain_table.h"
 
 using namespace culvert;
@@ -15,6 +16,13 @@ class TestRainTables : public QObject {
     static bool close(double a, double b) { return std::abs(a - b) <= 1e-9 * std::abs(b); }
 
   private slots:
+    void cells_lose_what_stands_about_them() {
+        for (const char* cell :
+             {"abc", " abc", "abc ", "\t abc \r", "\"abc\"", "\u00a0abc\u00a0", "\ufeffabc", " \"abc\" \t"})
+            QCOMPARE(trimmed(cell), std::string("abc"));
+        QCOMPARE(trimmed(" a b\tc "), std::string("a b\tc"));
+        QCOMPARE(trimmed(" \t\"\" "), std::string());
+    }
     /// Numbers that rise are depths, those that fall intensities; the words over them give the unit of length.
     void numbers_tell_the_kind_and_words_the_unit_data() {
         QTest::addColumn<QString>("head");

@@ -149,6 +149,28 @@ class TestModel : public QObject {
         history.push(random_edit(p, random));  // a new change cuts what was undone
         QVERIFY(!history.can_redo());
     }
+    /// Ranges that hold for their quantity, whatever the field: a share is no more than the whole, a Manning n has a
+    /// scale of natural surfaces, what is typed without a question is allowed.
+    void ranges_of_fields_fit_their_quantities() {
+        int shares = 0, scales = 0;
+        for (std::size_t k = 0; k < kind_count; ++k)
+            for (const FieldInfo* f : infos_of(static_cast<Kind>(k))) {
+                const QByteArray at =
+                    (std::string(table_name(static_cast<Kind>(k))) + "." + std::string(f->key)).c_str();
+                QVERIFY2(f->low < f->high, at);
+                if (f->scale.low <= f->scale.high) {
+                    ++scales;
+                    QVERIFY2(f->scale.low >= f->low && f->scale.high <= f->high, at);
+                }
+                if (f->help.starts_with("Share")) {
+                    ++shares;
+                    QVERIFY2(f->low >= 0 && f->high <= 1, at);
+                }
+                if (f->quantity == Quantity::Roughness && f->scale.low <= f->scale.high)
+                    QVERIFY2(f->scale.low >= 0.005 && f->scale.high <= 1, at);
+            }
+        QVERIFY2(shares >= 6 && scales > 30, qPrintable(QString("%1 %2").arg(shares).arg(scales)));
+    }
     /// One row of each kind, each reference set: whatever is removed, nothing refers to it any more, and it comes back.
     void removing_anything_leaves_no_reference_to_it() {
         Project p = testing::random_project({.pipes = 12, .seed = 3});
