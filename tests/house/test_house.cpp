@@ -107,6 +107,14 @@ class TestHouse : public QObject {
         }
         QVERIFY2(without.isEmpty(), qPrintable("without a test: " + without.join(", ")));
     }
+    /// Faults are planted by their text: where the source changed, the list must follow.
+    void planted_faults_find_their_places() {
+        QProcess list;
+        list.start("python3", {QString(CULVERT_SOURCE) + "/tests/mutate.py", "--list"});
+        QVERIFY(list.waitForFinished(60000));
+        QVERIFY2(list.exitCode() == 0, list.readAllStandardError().constData());
+        QVERIFY(list.readAllStandardOutput().count('\n') > 200);
+    }
     void public_headers_of_the_core_teach() {
         for (const QString& path : sources("src/core"))
             if (path.endsWith(".h")) QVERIFY2(read(path).contains("///"), qPrintable(path));
