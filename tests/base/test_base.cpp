@@ -30,6 +30,11 @@ class TestUnits : public QObject {
         QVERIFY(!read_entry("1e400", Quantity::Length, u).ok);
         QVERIFY(read_entry("−2.5 m", Quantity::Length, u).value == -2.5);
         QVERIFY(read_entry("2\u00a0m", Quantity::Length, u).value == 2);
+        // Feet and inches beside each other, with any first digit.
+        const UnitSet us(UnitSystem::Us);
+        for (const char* text : {"1 ft 0 in", "1 ft 0.0 in", "0 ft 12 in", "1ft 0in"})
+            QVERIFY2(std::abs(read_entry(text, Quantity::Length, us).value - 0.3048) < 1e-12, text);
+        QVERIFY(std::abs(read_entry("1 ft 9 in", Quantity::Length, us).value - 1.75 * 0.3048) < 1e-12);
         std::string huge = "9" + std::string(320, '0') + " m";
         QVERIFY(!read_entry(huge, Quantity::Length, u).ok);
         std::string sum = std::string("1") + std::string(308, '0') + " km + 1" + std::string(308, '0') + " km";

@@ -217,6 +217,27 @@ class TestLay : public QObject {
                 1e-3);
         QVERIFY(!way_back(p, Kind::Pipe, pipe.id, "invert_from"));  // it follows already
         QVERIFY(!way_back(p, Kind::Structure, 1, "name"));
+        // An area goes back to its outline; what else a catchment was given, to the default.
+        Catchment yard;
+        yard.id = 777;
+        yard.name = "Yard";
+        yard.area = 250;
+        yard.curve_number = 91;
+        yard.origin[*field_index(Kind::Catchment, "area")] = Origin::Typed;
+        yard.origin[*field_index(Kind::Catchment, "curve_number")] = Origin::Typed;
+        Project lots = p;
+        lots.catchments.insert(yard);
+        QVERIFY(!way_back(lots, Kind::Catchment, 777, "area"));  // nothing is drawn
+        lots.catchments.change(777)->outline = {{0, 0}, {20, 0}, {20, 10.04}, {0, 10.04}};
+        const auto measured = way_back(lots, Kind::Catchment, 777, "area"),
+                   number = way_back(lots, Kind::Catchment, 777, "curve_number");
+        QVERIFY(measured && number && number->text == "the default");
+        apply(lots, measured->edit);
+        apply(lots, number->edit);
+        QCOMPARE(lots.catchments.find(777)->area, 200.8);
+        QCOMPARE(lots.catchments.find(777)->origin[*field_index(Kind::Catchment, "area")], Origin::Default);
+        QVERIFY(std::isnan(lots.catchments.find(777)->curve_number));
+        QVERIFY(!way_back(lots, Kind::Catchment, 777, "area"));
     }
 };
 
