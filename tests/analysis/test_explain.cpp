@@ -8,6 +8,7 @@
 #include "core/analysis/solver.h"
 #include "support/networks.h"
 #include "support/ponds.h"
+#include "support/small_street.h"
 #include "support/workings.h"
 
 using namespace culvert;
@@ -181,6 +182,21 @@ class TestExplain : public QObject {
                 for (const Term& t : step_of(w, "Pe")->terms)
                     if (t.symbol == "S") QVERIFY(std::abs(t.value * unit / retained - 1) < 1e-9);
             }
+    }
+    /// Where the grade of a gutter is from stands in its working.
+    void the_grade_of_a_gutter_has_its_source() {
+        const auto source = [](const Project& p) {
+            const Working w = explain(p, *solve(p)[0], {Kind::Structure, 1}, "spread").steps;
+            const Step* s = step_of(w, "SL");
+            return s ? s->note + s->source : std::string("none");
+        };
+        Project p = street();
+        QVERIFY(source(p).find("of the street's profile") != std::string::npos);
+        p.streets.change(70)->stations.clear();
+        p.streets.change(70)->levels.clear();
+        QVERIFY(source(p).find("of the rims along its street path") != std::string::npos);
+        p.structures.change(1)->street_grade = 0.02;
+        QVERIFY(source(p).find("entered") != std::string::npos);
     }
     /// A pump does not hang on the level alone: the others are added up, wherever it stands among them.
     void outlets_beside_a_pump_are_added_up() {

@@ -69,6 +69,25 @@ class TestDocument : public QObject {
         d.set_event(other);
         QCOMPARE(changed.size(), 1);
     }
+    /// One step back and one forth, each of one Edit, however many there are.
+    void undo_and_redo_go_one_step() {
+        Document d;
+        d.set_project(testing::random_project({.pipes = 10, .seed = 3}));
+        std::vector<Project> states{d.project()};
+        for (int i = 0; i < 4; ++i) {
+            d.commit(larger(d));
+            states.push_back(d.project());
+        }
+        std::size_t at = 4;
+        const auto go = [&](bool forth) {
+            forth ? d.redo() : d.undo();
+            if (forth ? at + 1 < states.size() : at > 0) forth ? ++at : --at;
+            QVERIFY(d.project() == states[at] && d.history().position() == at);
+        };
+        for (const bool forth :
+             {false, false, false, true, false, true, true, true, true, false, false, false, false, false, true})
+            go(forth);
+    }
     void a_pending_edit_is_replaced_committed_or_dropped() {
         Document d;
         d.set_project(testing::random_project({.pipes = 10, .seed = 1}));

@@ -149,6 +149,26 @@ class TestModel : public QObject {
         history.push(random_edit(p, random));  // a new change cuts what was undone
         QVERIFY(!history.can_redo());
     }
+    /// A new project begins with whole numbers of its own units.
+    void new_projects_begin_with_round_numbers() {
+        for (const UnitSystem system : {UnitSystem::Si, UnitSystem::Us}) {
+            const Project p = new_project(system);
+            const Settings& s = p.settings();
+            const double size = system == UnitSystem::Us ? 0.0254 : 0.001,
+                         length = system == UnitSystem::Us ? 0.3048 : 1;
+            const auto round_of = [](double v, double unit, double step) {
+                const double n = v / unit / step;
+                return std::abs(n - std::round(n)) < 1e-9;
+            };
+            QVERIFY(round_of(s.default_size, size, system == UnitSystem::Us ? 3 : 50));
+            QVERIFY(round_of(s.default_cover, length, 0.1) && round_of(s.default_rim, length, 1));
+            QVERIFY(round_of(s.default_drop, length, 0.01));
+            QVERIFY(s.system == system && (s.edition == Edition::Us) == (system == UnitSystem::Us));
+            QVERIFY(find_limit(p, LimitKind::LeastSize, 0)->value <= s.default_size + 1e-9);
+            for (const Limit& l : p.limits)
+                if (limit_quantity(l.kind) == Quantity::Length) QVERIFY(round_of(l.value, length, 0.1));
+        }
+    }
     /// Ranges that hold for their quantity, whatever the field: a share is no more than the whole, a Manning n has a
     /// scale of natural surfaces, what is typed without a question is allowed.
     void ranges_of_fields_fit_their_quantities() {
