@@ -349,7 +349,7 @@ def tests_for(file):
     return list(dict.fromkeys(near + rest))
 
 
-LEFT_OUT = set()
+LEFT_OUT = {"house"}  # it looks for the text of planted faults, and would miss what was spoiled
 USUAL = {}  # processor seconds a test program takes without a fault
 
 
