@@ -67,7 +67,7 @@ StageStorage storage_of(const Pond& p, std::string* fault) {
     };
     for (const Field<Pond>& f : fields_of<Pond>())
         if (const auto* m = std::get_if<double Pond::*>(&f.member); m && !in_range(f, p.*(*m)))
-            return at_fault("its " + spoken(f.label) + " is out of range");
+            return at_fault(spoken(f.label) + " out of range");
     const auto known = [&](std::initializer_list<std::pair<double, const char*>> list) {
         for (const auto& [value, name] : list)
             if (!(value > 0)) return std::string("its ") + name + " is not given";
@@ -161,7 +161,7 @@ std::optional<WayOut> way_of(const PondOutlet& o, double highest, std::string* f
     };
     for (const Field<PondOutlet>& f : fields_of<PondOutlet>())
         if (const auto* m = std::get_if<double PondOutlet::*>(&f.member); m && !in_range(f, o.*(*m)))
-            return at_fault("its " + spoken(f.label) + " is out of range");
+            return at_fault(spoken(f.label) + " out of range");
     WayOut w;
     w.row = o.id;
     w.overflow = o.overflow;
