@@ -78,6 +78,8 @@ KNOWN = {}
 def reach(file):
     """For each program the lines of a source file it comes to."""
     file = str(file)
+    if not COUNTS.exists():
+        sys.exit("reach: nothing is counted yet; run ./dev reach first")
     if file not in KNOWN:
         with concurrent.futures.ThreadPoolExecutor(os.cpu_count()) as pool:
             folders = sorted(f for f in COUNTS.iterdir() if f.is_dir())

@@ -13,6 +13,7 @@
 #include "core/analysis/solver.h"
 #include "core/hydraulics/uniform_flow.h"
 #include "support/networks.h"
+#include "support/rain.h"
 #include "support/seen.h"
 
 using namespace culvert;
@@ -78,13 +79,7 @@ Project chain(double flow) {
     p.pipes.insert(pipe(11, 1, 2, 0.45, 101.5, 101.25));
     p.pipes.insert(pipe(12, 2, 3, 0.45, 101.2, 100.95));
     p.pipes.insert(pipe(13, 3, 4, 0.45, 100.9, 100.65));
-    RainEvent e;
-    e.id = 5;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.durations = {300, 3600};
-    e.intensities = {4e-5, 1e-5};
-    p.events.insert(e);
+    p.events.insert(culvert::testing::ten_years());
     return p;
 }
 Seen at(const EventResult& r, std::uint64_t s) { return seen(r, StructureId{s}); }

@@ -7,6 +7,7 @@
 #include "core/analysis/explain_loss.h"
 #include "core/analysis/solver.h"
 #include "support/networks.h"
+#include "support/rain.h"
 
 using namespace culvert;
 using culvert::testing::random_project;
@@ -47,13 +48,7 @@ Project two(double upper, double lower, double flow) {
         q.invert_to = i == 11 ? 99.6 : 99.3;
         p.pipes.insert(q);
     }
-    RainEvent e;
-    e.id = 5;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.durations = {300, 3600};
-    e.intensities = {4e-5, 1e-5};
-    p.events.insert(e);
+    p.events.insert(culvert::testing::ten_years());
     return p;
 }
 double area(double d) { return std::acos(-1.0) * d * d / 4; }

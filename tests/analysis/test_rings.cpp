@@ -8,6 +8,7 @@
 #include "core/hydraulics/uniform_flow.h"
 #include "core/review/review.h"
 #include "support/networks.h"
+#include "support/rain.h"
 
 using namespace culvert;
 
@@ -43,13 +44,7 @@ Project empty() {
     p.settings_rows.change(settings_id)->loss_manhole = loss_manhole;
     p.settings_rows.change(settings_id)->loss_inlet = loss_manhole;
     p.settings_rows.change(settings_id)->loss_joint = loss_manhole;
-    RainEvent e;
-    e.id = 5;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.durations = {300, 3600};
-    e.intensities = {4e-5, 1e-5};
-    p.events.insert(e);
+    p.events.insert(culvert::testing::ten_years());
     return p;
 }
 void tailwater(Project& p, std::uint64_t id, double level) {

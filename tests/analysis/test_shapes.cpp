@@ -7,6 +7,7 @@
 #include "core/analysis/explain.h"
 #include "core/analysis/solver.h"
 #include "core/model/edit.h"
+#include "support/rain.h"
 #include "support/workings.h"
 
 using namespace culvert;
@@ -124,13 +125,7 @@ Project one(Pipe pipe, double flow, UnitSystem units = UnitSystem::Si, double ta
         p.structures.insert(s);
     }
     p.pipes.insert(pipe);
-    RainEvent e;
-    e.id = 5;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.durations = {300, 3600};
-    e.intensities = {4e-5, 1e-5};
-    p.events.insert(e);
+    p.events.insert(culvert::testing::ten_years());
     return p;
 }
 double manning(double a, double p, double slope, double n = 0.013) {

@@ -14,6 +14,9 @@ class TestUnits : public QObject {
   private slots:
     void control_characters_are_shown_by_name() {
         QCOMPARE(printable("A\tB\nC\rD\x1b[0m\x7f\x01"), std::string("A\\tB\\nC\\rD\\x1b[0m\\x7f\\x01"));
+        QCOMPARE(within_sentence("Invert at start"), std::string("invert at start"));
+        QCOMPARE(within_sentence("Manning n"), std::string("Manning n"));
+        QCOMPARE(within_sentence("CN") + within_sentence(""), std::string("CN"));
         QCOMPARE(printable("naïve – 3 m²"), std::string("naïve – 3 m²"));
     }
     void what_is_no_number_is_said_in_words() {

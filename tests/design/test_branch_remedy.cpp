@@ -5,6 +5,7 @@
 #include "core/design/branch_remedy.h"
 #include "core/design/pipe_fit.h"
 #include "support/networks.h"
+#include "support/rain.h"
 
 using namespace culvert;
 
@@ -40,13 +41,7 @@ Project run(unsigned seed) {
         q.invert_to = q.invert_from - 0.3;
         p.pipes.insert(q);
     }
-    RainEvent e;
-    e.id = 5;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.durations = {300, 3600};
-    e.intensities = {4e-5, 1e-5};
-    p.events.insert(e);
+    p.events.insert(culvert::testing::ten_years());
     return p;
 }
 std::vector<PipeId> all(const Project& p) {

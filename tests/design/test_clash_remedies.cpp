@@ -5,6 +5,7 @@
 #include "core/design/branches.h"
 #include "core/design/clash_remedies.h"
 #include "core/model/edit.h"
+#include "support/rain.h"
 
 using namespace culvert;
 
@@ -39,13 +40,7 @@ Project run(double at, double main_top, bool turned = false) {
         q.invert_to = turned ? up : down;
         p.pipes.insert(q);
     }
-    RainEvent e;
-    e.id = 5;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.durations = {300, 3600};
-    e.intensities = {4e-5, 1e-5};
-    p.events.insert(e);
+    p.events.insert(culvert::testing::ten_years());
     BuriedLine w;
     w.id = 21;
     w.name = "W1";

@@ -374,6 +374,18 @@ class TestSite : public QObject {
         QCOMPARE(q.land_covers.size(), std::size_t{3});
         QVERIFY(std::abs(area - 1000) < 1e-9 && std::abs(runoff - (600 * 0.8 + 200 * 0.9 + 200 * 0.5)) < 1e-9);
         QCOMPARE(q.catchments.find(1)->coefficient, 0.9);
+        // A cover that took its curve number from its catchment takes it along; ground that loses otherwise is a cover.
+        Project r = p;
+        r.catchments.change(2)->curve_number = 71;
+        apply(r, merge_catchments(r, {{1}, {2}}));
+        QCOMPARE(r.land_covers.find(21)->curve_number, 71.0);
+        r = p;
+        r.land_covers.erase(21);
+        r.catchments.change(3)->losses = LossesBy::Horton;
+        apply(r, merge_catchments(r, {{1}, {2}, {3}}));
+        QCOMPARE(r.land_covers.size(), std::size_t{3});
+        for (const LandCover& cover : r.land_covers)
+            QCOMPARE(cover.losses, cover.name == "C3" ? LossesBy::Horton : LossesBy::Project);
     }
 };
 

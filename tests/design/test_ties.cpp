@@ -6,6 +6,7 @@
 #include "core/design/relief.h"
 #include "core/design/ties.h"
 #include "core/model/lay.h"
+#include "support/rain.h"
 
 using namespace culvert;
 
@@ -46,13 +47,7 @@ Project site() {
     pipe(102, 2, 3, 107.87, 107.4);
     pipe(103, 3, 4, 107.37, 106.9);
     pipe(104, 9, 2, 108.6, 108.2);
-    RainEvent e;
-    e.id = 5;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.durations = {300, 3600};
-    e.intensities = {4e-5, 1e-5};
-    p.events.insert(e);
+    p.events.insert(culvert::testing::ten_years());
     return p;
 }
 Tie read(const Project& p, const char* words) {

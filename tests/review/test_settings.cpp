@@ -8,6 +8,7 @@
 #include "core/design/design.h"
 #include "core/hydraulics/uniform_flow.h"
 #include "core/model/lay.h"
+#include "support/rain.h"
 #include "support/seen.h"
 
 using namespace culvert;
@@ -53,13 +54,7 @@ Project run() {
     c.coefficient = 0.5;
     c.time = 600;
     p.catchments.insert(c);
-    RainEvent e;
-    e.id = 5;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.durations = {300, 3600};
-    e.intensities = {4e-5, 1e-5};
-    p.events.insert(e);
+    p.events.insert(culvert::testing::ten_years());
     return p;
 }
 template <class V>

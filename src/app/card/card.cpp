@@ -11,6 +11,7 @@
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "core/model/lay.h"
 
 namespace culvert::app {
 
@@ -329,8 +330,7 @@ void Card::add_parts(std::vector<Part> parts) {
 
 void Card::structure_card(std::uint64_t id) {
     const Structure* s = document_.project().structures.find(id);
-    constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint", "pond"};
-    add_heading(text(s->name), nth(kinds, s->kind));
+    add_heading(text(s->name), text(structure_word(s->kind)));
     if (s->kind != StructureKind::Pond) add_structure_drawing(id);
     std::vector<Part> parts;
     const bool outfall = s->kind == StructureKind::Outfall;

@@ -2,6 +2,7 @@
 #include "core/base/words.h"
 
 #include <algorithm>
+#include <cctype>
 #include <vector>
 
 namespace culvert {
@@ -23,6 +24,13 @@ std::string printable(std::string_view text) {
         }
     }
     return out;
+}
+
+std::string within_sentence(std::string_view label) {
+    std::string word(label);
+    const bool name = word.starts_with("Manning") || (word.size() > 1 && word[1] >= 'A' && word[1] <= 'Z');
+    if (!word.empty() && !name) word[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(word[0])));
+    return word;
 }
 
 std::string plain_dashes(std::string_view text) {

@@ -14,6 +14,9 @@ std::string printable(std::string_view text);
 /// Every kind of dash as "-", so that "A3–A4", "A3—A4" and "A3-A4" are one name where a person types it.
 std::string plain_dashes(std::string_view text);
 
+/// A label as it stands within a sentence: "Invert at start" becomes "invert at start"; names keep their capital.
+std::string within_sentence(std::string_view label);
+
 /// Message and remedy as sentences: one full stop after each, whatever they end with.
 std::string sentences(std::string_view message, std::string_view remedy = {});
 

@@ -295,6 +295,20 @@ Edit split_catchment(const Project& project, CatchmentId id, const std::vector<P
     return e.take();
 }
 
+namespace {
+
+/// Whether the pervious ground of two rows takes the rain alike.
+bool same_losses(const GroundLosses& a, const GroundLosses& b) {
+    const auto same = [&](double GroundLosses::*of) {
+        return a.*of == b.*of || (std::isnan(a.*of) && std::isnan(b.*of));
+    };
+    return a.losses == b.losses && same(&GroundLosses::initial_loss) && same(&GroundLosses::loss_rate) &&
+           same(&GroundLosses::loss_share) && same(&GroundLosses::first_rate) && same(&GroundLosses::decay_time) &&
+           same(&GroundLosses::front_head);
+}
+
+}  // namespace
+
 Edit merge_catchments(const Project& project, const std::vector<CatchmentId>& ids, std::string* why_not) {
     const auto no = [why_not](const std::string& why) {
         if (why_not) *why_not = why;
@@ -317,8 +331,9 @@ Edit merge_catchments(const Project& project, const std::vector<CatchmentId>& id
     double sum = 0, time = not_given;
     std::set<std::uint64_t> covered;
     for (const LandCover& l : project.land_covers) covered.insert(l.catchment.value);
-    const bool covers =
-        std::any_of(rows.begin(), rows.end(), [&](const Catchment* c) { return covered.contains(c->id); });
+    const bool covers = std::any_of(rows.begin(), rows.end(), [&](const Catchment* c) {
+        return covered.contains(c->id) || !same_losses(*c, *rows[0]);
+    });
     for (const Catchment* c : rows) {
         sum += c->area;
         time = std::fmax(time, c->time);
@@ -363,7 +378,12 @@ Edit merge_catchments(const Project& project, const std::vector<CatchmentId>& id
         std::vector<std::uint64_t> move;
         for (const LandCover& l : e.now().land_covers)
             if (l.catchment.value == rows[i]->id) move.push_back(l.id);
-        for (const std::uint64_t l : move) e.set(Kind::LandCover, l, "catchment", first.id);
+        for (const std::uint64_t l : move) {
+            // What it took from its catchment it takes along.
+            if (std::isnan(project.land_covers.find(l)->curve_number) && !std::isnan(rows[i]->curve_number))
+                e.set(Kind::LandCover, l, "curve_number", rows[i]->curve_number);
+            e.set(Kind::LandCover, l, "catchment", first.id);
+        }
         e.remove(Kind::Catchment, rows[i]->id);
     }
     return e.take();

@@ -90,8 +90,7 @@ Quantities quantities(const Project& project) {
     }
     for (const Structure& s : project.structures) {
         const double depth = structure_depth(project, s);
-        constexpr const char* kinds[] = {"inlet", "manhole", "outfall", "inline joint", "pond"};
-        const std::string what = s.type.empty() ? std::string(nth(kinds, static_cast<int>(s.kind))) : s.type;
+        const std::string what = s.type.empty() ? std::string(structure_word(s.kind)) : s.type;
         counting.add(counting.line(QuantityLine::Group::Structure, s.status, what, std::isnan(depth) ? 0 : depth),
                      {Kind::Structure, s.id}, 1, price_of(type_of(project, s), depth));
     }

@@ -279,6 +279,16 @@ double lowest_invert(const Project& project, StructureId structure) {
     return low;
 }
 
+std::string_view structure_word(StructureKind kind) {
+    switch (kind) {
+        case StructureKind::Inlet: return "inlet";
+        case StructureKind::Manhole: return "manhole";
+        case StructureKind::Outfall: return "outfall";
+        case StructureKind::Joint: return "inline joint";
+        case StructureKind::Pond: return "pond";
+    }
+    return "structure";
+}
 double structure_depth(const Project& project, const Structure& s) {
     const StructureType* t = type_of(project, s);
     const double sump = !std::isnan(s.sump) ? s.sump : t ? t->sump : 0;

@@ -49,6 +49,8 @@ std::vector<Point> pipe_line(const Project& project, const Pipe& pipe);
 
 /// Lowest invert at a structure; NaN without pipes.
 double lowest_invert(const Project& project, StructureId structure);
+/// What a structure is, in words: "inlet", "inline joint".
+std::string_view structure_word(StructureKind kind);
 /// Rim less the bottom: lowest invert less sump.
 double structure_depth(const Project& project, const Structure& structure);
 

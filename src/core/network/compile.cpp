@@ -3,6 +3,7 @@
 #include <queue>
 
 #include "core/base/contract.h"
+#include "core/base/words.h"
 #include "core/hydraulics/uniform_flow.h"
 #include "core/model/catchment_time.h"
 #include "core/network/network.h"
@@ -444,9 +445,8 @@ class Compiler {
         // No kernel sees a number outside its field's range.
         for (const Field<Pipe>& f : fields_of<Pipe>())
             if (const auto* m = std::get_if<double Pipe::*>(&f.member); m && !in_range(f, p.*(*m))) {
-                std::string what(f.label);
-                if (what != "Manning n") what[0] = static_cast<char>(std::tolower(what[0]));
-                bad(f.key.data(), "its " + what + " " + range_fault(f, p.*(*m), units_), "Correct it in the card.");
+                bad(f.key.data(), "its " + within_sentence(f.label) + " " + range_fault(f, p.*(*m), units_),
+                    "Correct it in the card.");
             }
         if (const std::string fault = section_fault(p); !fault.empty())
             bad(p.shape == Shape::Custom ? "section_across" : "width", "its section " + fault,

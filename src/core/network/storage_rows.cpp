@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "core/base/contract.h"
+#include "core/base/words.h"
 #include "core/geometry/grown_outline.h"
 #include "core/network/through_time.h"
 
@@ -14,13 +15,6 @@ double first_given(std::initializer_list<double> list) {
     for (const double v : list)
         if (!std::isnan(v)) return v;
     return not_given;
-}
-
-/// A field's label within a sentence.
-std::string spoken(std::string_view label) {
-    std::string word(label);
-    if (!word.starts_with("Manning")) word[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(word[0])));
-    return word;
 }
 
 }  // namespace
@@ -67,7 +61,7 @@ StageStorage storage_of(const Pond& p, std::string* fault) {
     };
     for (const Field<Pond>& f : fields_of<Pond>())
         if (const auto* m = std::get_if<double Pond::*>(&f.member); m && !in_range(f, p.*(*m)))
-            return at_fault(spoken(f.label) + " out of range");
+            return at_fault(within_sentence(f.label) + " out of range");
     const auto known = [&](std::initializer_list<std::pair<double, const char*>> list) {
         for (const auto& [value, name] : list)
             if (!(value > 0)) return std::string("its ") + name + " is not given";
@@ -161,7 +155,7 @@ std::optional<WayOut> way_of(const PondOutlet& o, double highest, std::string* f
     };
     for (const Field<PondOutlet>& f : fields_of<PondOutlet>())
         if (const auto* m = std::get_if<double PondOutlet::*>(&f.member); m && !in_range(f, o.*(*m)))
-            return at_fault(spoken(f.label) + " out of range");
+            return at_fault(within_sentence(f.label) + " out of range");
     WayOut w;
     w.row = o.id;
     w.overflow = o.overflow;
