@@ -186,10 +186,10 @@ class TestLayout : public QObject {
             QCOMPARE(part.tie_from, std::string(part.from.value == 1 ? "cover 1.2" : ""));
             QCOMPARE(part.tie_to, std::string(part.to.value == 2 ? "ground - 2" : ""));
         }
-        for (const bool turn : {false, true}) {
+        for (const int turn : {0, 1, 2, 3}) {  // none, the upper, the lower part, both
             Project r = q;
-            if (turn)
-                for (const Pipe& part : q.pipes) apply(r, reverse_pipe(r, {part.id}));
+            for (const Pipe& part : q.pipes)
+                if (turn & (part.id == 5 ? 1 : 2)) apply(r, reverse_pipe(r, {part.id}));
             apply(r, merge_at(r, made));
             QCOMPARE(r.pipes.size(), std::size_t{1});
             const Pipe& one = *r.pipes.begin();
