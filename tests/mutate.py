@@ -10,6 +10,7 @@
     ./dev mutate --random 60 --core     of core and exchange only, without the tests of the window
     ./dev mutate --random 60 --reach    asks only the programs that reach a line, by ./dev reach; a line no program reaches is missed
     ./dev mutate --random 60 --part 1/2 every second of them, for two runs side by side
+    ./dev mutate --random 60 --in core/design   of one room or file alone
 
 Writes docs/methods/mutation.md when all were run. A fault that no test catches ends with exit status 1.
 """
@@ -310,6 +311,9 @@ def random_faults(count, seed):
     files = [f for part in ("core", "exchange") for f in sorted((COPY / "src" / part).rglob("*.cpp"))]
     if "--core" not in sys.argv:
         files += sorted((COPY / "src" / "app" / "desk").rglob("*.cpp"))
+    if "--in" in sys.argv:
+        within = str(COPY / "src" / sys.argv[sys.argv.index("--in") + 1])
+        files = [f for f in files if str(f).startswith(within)]
     places = [(f, i, line) for f in files for i, line in enumerate(f.read_text().splitlines())]
     found = []
     while len(found) < count * 3:  # more than asked for: some do not compile

@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/design/branch_remedy.h"
+#include "core/design/branches.h"
 #include "core/design/pipe_fit.h"
 #include "support/networks.h"
 #include "support/rain.h"
@@ -119,6 +120,20 @@ class TestBranchRemedy : public QObject {
             apply(with, r.edit);
             QVERIFY2(r.left == 0 && clean(with), qPrintable(QString::number(seed)));
             QCOMPARE(r.added, 0);
+            // What goes is what was beyond in any event and is no longer; costs are pipes and trenches.
+            const FindingKeys was = beyond_keys(p, results), is = beyond_keys(with, solve(with));
+            FindingKeys gone;
+            std::set_difference(was.begin(), was.end(), is.begin(), is.end(), std::back_inserter(gone));
+            QCOMPARE(r.gone, static_cast<int>(gone.size()));
+            QVERIFY(r.before > 0 && r.before <= static_cast<int>(was.size()) && r.tried > 0);
+            double cost = 0;
+            for (const BranchChange& c : r.changes) {
+                const Pipe &a = *p.pipes.find(c.pipe.value), &b = *with.pipes.find(c.pipe.value);
+                QVERIFY(c.before == a.size && c.after == b.size && c.after > c.before);
+                cost += 60 * p.settings().pipe_price * (b.size - a.size) +
+                        p.settings().excavation_price * (trench_volume(with, b) - trench_volume(p, a));
+            }
+            QVERIFY2(std::abs(r.cost - cost) < 1e-6, qPrintable(QString("%1 %2").arg(r.cost).arg(cost)));
             if (least <= 2) {
                 QVERIFY(r.smallest);
                 QCOMPARE(static_cast<int>(r.changes.size()), least);

@@ -257,6 +257,9 @@ class TestLayout : public QObject {
             QVERIFY(std::abs(s.rim - ground({s.x, s.y})) < 1e-3);
         }
         int bends = 0;
+        double whole = 0;
+        for (const Pipe& row : q.pipes) whole += length_of(q, row);
+        QVERIFY(std::abs(whole - (100 + 40 + std::hypot(20, 10) + 20)) < 0.15);  // no part is lost
         for (const Pipe& row : q.pipes) {
             const Structure &a = *q.structures.find(row.from.value), &b = *q.structures.find(row.to.value);
             QVERIFY(a.rim >= b.rim);  // from the higher to the lower ground
@@ -340,6 +343,13 @@ class TestLayout : public QObject {
         QVERIFY(out.remarks.size() == 1 && out.remarks[0].find("smaller than it was") != std::string::npos);
         out = swap_kinds(p, {{"", "of no catalogue"}}, {});
         QVERIFY(out.edit.empty() && out.remarks.size() == 1 && out.structures == 0);
+        // A structure becomes what its new type is.
+        for (const StructureType& t : p.structure_types) {
+            Project turned = p;
+            turned.structures.change(1)->kind = StructureKind::Joint;
+            apply(turned, swap_kinds(turned, {{"", t.name}}, {}).edit);
+            QCOMPARE(turned.structures.find(1)->kind, t.kind);
+        }
         // An outfall or a pond that gets a type stays one.
         for (const StructureKind kind : {StructureKind::Outfall, StructureKind::Pond}) {
             Project end = p;

@@ -310,6 +310,91 @@ class TestProposeDesign : public QObject {
         }
         QVERIFY(proven);
     }
+    /// How near the design comes without a limit that cannot be kept: by the review of that design alone.
+    void how_near_it_comes_without_a_limit() {
+        Project p = line(0.0);
+        p = with(p, Kind::Pipe, 13, "invert_to", 48.55);
+        int told = 0;
+        for (const DesignBlock& b : propose_design(p, {event_id}).blocks) {
+            if (!b.element.id) continue;
+            DesignOptions relaxed;
+            relaxed.explain_blocks = false;
+            relaxed.without = {b.kind};
+            Project after = p;
+            apply(after, propose_design(p, {event_id}, relaxed).edit);
+            double most = -1, value = not_given, limit = not_given;
+            for (const Finding& f : beyond(after))
+                if (f.check.rule == static_cast<Rule>(b.kind) && std::abs(f.check.value - f.check.limit) > most) {
+                    most = std::abs(f.check.value - f.check.limit);
+                    value = f.check.value;
+                    limit = f.check.limit;
+                }
+            if (most < 0) continue;
+            ++told;
+            QVERIFY((b.nearest == value || close(b.nearest, value)) && close(b.limit, limit));
+            const std::string words = units_of(p).text(b.nearest, limit_quantity(b.kind));
+            bool said = !b.alone;
+            for (const std::string& line : block_words(p, propose_design(p, {event_id})))
+                said |= line.find(words + " at ") != std::string::npos;
+            QVERIFY(said);
+        }
+        QVERIFY(told >= 1);
+    }
+    /// A row a pipe, in its water's direction, with what stood and what will stand; costs are pipes and trenches.
+    void rows_are_what_stands_before_and_after() {
+        Project p = line(0.004, 9000);
+        p.pipes.change(12)->barrels = 1;
+        std::swap(p.pipes.change(12)->from, p.pipes.change(12)->to);
+        std::swap(p.pipes.change(12)->invert_from, p.pipes.change(12)->invert_to);
+        const DesignProposal d = propose_design(p, {event_id});
+        Project after = p;
+        apply(after, d.edit);
+        QCOMPARE(d.rows.size(), std::size_t{3});
+        const auto results = solve(after);
+        const auto& r = *results[0];
+        double before_cost = 0, after_cost = 0;
+        const auto cost = [&](const Project& q, const Pipe& pipe, double& volume) {
+            const Structure &a = *q.structures.find(pipe.from.value), &b = *q.structures.find(pipe.to.value);
+            volume = 60 * (pipe.size + 2 * pipe.wall + 0.6) *
+                     ((a.rim - pipe.invert_from + b.rim - pipe.invert_to) / 2 + pipe.wall + 0.1);
+            return q.settings().pipe_price * pipe.size * 60 + volume * q.settings().excavation_price;
+        };
+        int changed = 0;
+        for (const DesignRow& row : d.rows) {
+            const Pipe &was = *p.pipes.find(row.pipe.value), &is = *after.pipes.find(row.pipe.value);
+            const bool turned = row.pipe.value == 12;
+            QVERIFY(row.size_before == was.size && row.size_after == is.size);
+            QVERIFY(row.up_before == (turned ? was.invert_to : was.invert_from));
+            QVERIFY(row.up_after == (turned ? is.invert_to : is.invert_from));
+            QVERIFY(row.down_before == (turned ? was.invert_from : was.invert_to));
+            QVERIFY(row.down_after == (turned ? is.invert_from : is.invert_to));
+            QVERIFY(close(row.slope_before, (row.up_before - row.down_before) / 60) &&
+                    close(row.slope_after, (row.up_after - row.down_after) / 60));
+            QVERIFY(close(row.flow, r.links[std::size_t(r.network->link_of(row.pipe))].flow.flow));
+            double volume = 0;
+            const double c0 = cost(p, was, volume);
+            QVERIFY(close(row.volume_before, volume) && close(row.cost_before, c0));
+            const double c1 = cost(after, is, volume);
+            QVERIFY(close(row.volume_after, volume) && close(row.cost_after, c1));
+            before_cost += c0;
+            after_cost += c1;
+            const bool differs = was.size != is.size || std::abs(row.up_before - row.up_after) > 5e-4 ||
+                                 std::abs(row.down_before - row.down_after) > 5e-4;
+            QCOMPARE(row.changed(), differs);
+            changed += differs;
+        }
+        QVERIFY(changed > 0 && close(d.cost_before, before_cost) && close(d.cost_after, after_cost));
+        QCOMPARE(d.beyond_before, static_cast<int>(beyond(p).size()));
+        QCOMPARE(d.beyond_after, static_cast<int>(beyond(after).size()));
+        DesignRow row = d.rows[0];  // each of the three alone counts
+        row.size_after = row.size_before, row.up_after = row.up_before, row.down_after = row.down_before;
+        QVERIFY(!row.changed());
+        for (double DesignRow::*of : {&DesignRow::size_after, &DesignRow::up_after, &DesignRow::down_after}) {
+            DesignRow other = row;
+            other.*of += 0.01;
+            QVERIFY(other.changed());
+        }
+    }
     /// A pin that is in the way is named; let go, the design passes.
     void a_pin_that_prevents_a_design_is_named() {
         Project p = line(0.0);

@@ -108,6 +108,10 @@ class TestTies : public QObject {
                      said[0].detail.find("rim - 1.6 m") != std::string::npos &&
                      said[0].detail.find("109.400 m") != std::string::npos,
                  said[0].detail.c_str());
+        // Of a pipe that is gone meanwhile nothing is said; of the others all the same.
+        TiesFollowed both = f;
+        both.moves.insert(both.moves.begin(), TieMoved{PipeId{999}, true, 1, 2});
+        QCOMPARE(tie_findings(p, both).size(), std::size_t{1});
         const Project before = p;
         apply(p, f.edit);
         QVERIFY(close(invert(p, 101, true), 109.4) && close(invert(p, 103, false), 106.5));

@@ -287,6 +287,48 @@ class TestReview : public QObject {
                 stage_of(static_cast<Rule>(rule)) != Stage::Storage)
                 QVERIFY2(seen.contains(static_cast<Rule>(rule)), rule_name(static_cast<Rule>(rule)).data());
     }
+    /// Whatever still leads to an abandoned structure is named with it; the pipes that are abandoned with it are not.
+    void an_abandoned_structure_in_use_is_an_error() {
+        Project p = short_run(0.1);
+        QVERIFY(!titled(findings(p), "abandoned but in use"));
+        p.structures.change(1)->status = Status::Abandoned;
+        const auto users = [&] {
+            const auto list = findings(p);
+            const Finding* f = titled(list, "abandoned but in use");
+            if (!f) return std::string();
+            if (f->severity != Severity::Error || f->element != ElementRef{Kind::Structure, 1} || f->field != "status")
+                return std::string("not as it should be");
+            return f->detail;
+        };
+        QCOMPARE(users(), std::string("A1 is abandoned, yet in use by pipe A1–A2. It is counted as if it stood."));
+        p.pipes.change(11)->status = Status::Abandoned;
+        QCOMPARE(users(), std::string());
+        for (std::uint64_t id = 31; id < 34; ++id) {
+            Catchment c;
+            c.id = id;
+            c.name = "K" + std::to_string(id);
+            c.structure = {1};
+            c.area = 100;
+            c.coefficient = 0.5;
+            p.catchments.insert(c);
+        }
+        StreetPath path;
+        path.id = 70;
+        path.name = "down";
+        path.from = {2};
+        path.to = {1};
+        p.street_paths.insert(path);
+        QCOMPARE(users(),
+                 std::string("A1 is abandoned, yet in use by catchment K31, catchment K32, catchment K33, street "
+                             "path down. It is counted as if it stood."));
+        PondOutlet o;
+        o.id = 80;
+        o.name = "low";
+        o.structure = {2};
+        o.to = {1};
+        p.outlets.insert(o);
+        QVERIFY(users().find("street path down and 1 more. It") != std::string::npos);
+    }
     void awkward_projects_get_a_clear_answer() {
         Project p = new_project(UnitSystem::Si);
         QVERIFY(titled(findings(p), "nothing drawn yet") && titled(findings(p), "no rain"));

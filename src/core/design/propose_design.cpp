@@ -237,7 +237,7 @@ std::vector<std::string> block_words(const Project& project, const DesignProposa
                             (!b.alone                          ? " cannot be kept with the others"
                              : b.kind == LimitKind::LeastCover ? " prevents it: with less the design passes"
                                                                : " prevents it: without it the design passes");
-        if (b.element.id && !std::isnan(b.nearest))
+        if (b.element.id && std::isfinite(b.nearest))
             words += ", with " + u.text(b.nearest, q) + " at " + element_name(project, b.element.kind, b.element.id);
         out.push_back(words + ".");
     }

@@ -80,8 +80,6 @@ class TreeCost {
         for (const char u : used_) all += static_cast<std::size_t>(u);
         return done == all ? cost : 1e300;  // a ring leads nothing away
     }
-    /// Whether a node leads water away in the tree last priced.
-    [[nodiscard]] bool used(std::size_t node) const { return used_[node] != 0; }
 
   private:
     std::span<const WayNode> nodes_;
@@ -258,7 +256,7 @@ class NetworkSearch {
         const Structure* root = project_.structures.find(ask_.outfall.value);
         if (!root)
             for (const Structure& s : project_.structures)
-                if (s.kind == StructureKind::Outfall && placed(s) &&
+                if (s.kind == StructureKind::Outfall && s.status != Status::Abandoned && placed(s) &&
                     (!root || rim_at({s.x, s.y}) < rim_at({root->x, root->y})))
                     root = &s;
         if (!root || !placed(*root)) {
@@ -267,7 +265,7 @@ class NetworkSearch {
         }
         root_ = add_node({root->x, root->y}, root->id, root->rim, false);
         for (const Structure& s : project_.structures) {
-            if (!placed(s) || s.id == root->id) continue;
+            if (!placed(s) || s.id == root->id || s.status == Status::Abandoned) continue;
             const bool asked = ask_.inlets.empty() ? s.kind == StructureKind::Inlet && !leaves.contains(s.id)
                                                    : std::find(ask_.inlets.begin(), ask_.inlets.end(),
                                                                StructureId{s.id}) != ask_.inlets.end();

@@ -53,6 +53,7 @@ class DataReview {
         ratings();
         streets();
         one_point();
+        abandoned();
         pipes();
         rain();
         short_times();
@@ -202,6 +203,34 @@ class DataReview {
                 say(Severity::Warning, Kind::Structure, s.id, "x", "two at one point",
                     "Structures " + other->second->name + " and " + s.name + " stand at one point.",
                     "Move one of them.");
+        }
+    }
+
+    /// An abandoned structure to which something in use still leads: its water is counted as if it stood.
+    void abandoned() {
+        std::map<std::uint64_t, std::vector<std::string>> users;
+        for (const Structure& s : project_.structures)
+            if (s.status == Status::Abandoned) users[s.id];
+        if (users.empty()) return;
+        const auto note = [&](StructureId at, Kind kind, std::uint64_t id) {
+            if (const auto it = users.find(at.value); it != users.end())
+                it->second.push_back(std::string(kind_name(kind)) + " " + element_name(project_, kind, id));
+        };
+        for (const Catchment& c : project_.catchments) note(target_of(project_, c), Kind::Catchment, c.id);
+        for (const StreetPath& p : project_.street_paths) note(p.to, Kind::StreetPath, p.id);
+        for (const Pipe& p : project_.pipes)
+            if (p.status != Status::Abandoned)
+                for (const StructureId end : {p.from, p.to}) note(end, Kind::Pipe, p.id);
+        for (const PondOutlet& o : project_.outlets) note(o.to, Kind::PondOutlet, o.id);
+        for (const auto& [id, list] : users) {
+            if (list.empty()) continue;
+            std::string words;
+            for (std::size_t i = 0; i < std::min<std::size_t>(list.size(), 4); ++i) words += (i ? ", " : "") + list[i];
+            if (list.size() > 4) words += " and " + std::to_string(list.size() - 4) + " more";
+            const std::string& name = project_.structures.find(id)->name;
+            say(Severity::Error, Kind::Structure, id, "status", "abandoned but in use",
+                name + " is abandoned, yet in use by " + words + ". It is counted as if it stood.",
+                "Lead them elsewhere, or set its status to existing.");
         }
     }
 
