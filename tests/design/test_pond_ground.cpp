@@ -68,6 +68,45 @@ class TestPondGround : public QObject {
         QVERIFY(!space_of_ground({}, {}, {50, 50}, 10, 12).why.empty());
         QVERIFY(!space_of_ground(cone(), {}, {500, 500}, 10, 12).why.empty());
     }
+    /// A valley that falls to the east, closed by a wall, away from the middle of the survey and with a hole in it:
+    /// what the water covers at each level is counted on the same cells.
+    void space_of_a_dammed_valley_with_a_hole_in_the_survey() {
+        SurfaceData in;
+        const auto level = [](double x, double y) {
+            return 20 + std::abs(y - 30) * 0.1 - 0.02 * x + (x > 80 ? (x - 80) * 0.5 : 0);
+        };
+        for (int i = 0; i <= 60; ++i)
+            for (int k = 0; k <= 30; ++k) in.points.push_back({2.0 * i, 2.0 * k, level(2.0 * i, 2.0 * k)});
+        Ground g;
+        g.existing = Terrain::build(in);
+        const std::vector<Point> outline{{40, 5}, {110, 12}, {110, 55}, {40, 50}};
+        const GroundSpace s = space_of_ground(g, outline, {75, 30}, not_given, not_given, 8);
+        QVERIFY2(s.why.empty(), s.why.c_str());
+        QCOMPARE(s.levels.size(), std::size_t{9});
+        QVERIFY(std::abs(s.levels.front() - level(80, 30)) < 0.06);  // the lowest of the outline, before the wall
+        for (std::size_t i = 0; i < s.levels.size(); ++i) {
+            double covered = 0;  // all of the valley hangs together: what lies below the level is covered
+            for (double x = 40.25; x < 110; x += 0.5)
+                for (double y = 5.25; y < 55; y += 0.5)
+                    if (inside({x, y}, outline) && level(x, y) <= s.levels[i]) covered += 0.25;
+            QVERIFY2(std::abs(s.areas[i] - covered) < 0.03 * covered + 8,
+                     qPrintable(QString("%1: %2 for %3").arg(s.levels[i]).arg(s.areas[i]).arg(covered)));
+        }
+        // An outline that reaches beyond the survey holds no water there; below its lip it is the same.
+        const std::vector<Point> over{{40, -40}, {110, -40}, {110, 55}, {40, 50}};
+        const GroundSpace part = space_of_ground(g, over, {75, 30}, s.levels[0], s.levels[2], 2);
+        QVERIFY2(part.why.empty(), part.why.c_str());
+        QVERIFY2(std::abs(part.areas[1] - s.areas[1]) < 0.05 * s.areas[1] + 8,
+                 qPrintable(QString("%1 for %2").arg(part.areas[1]).arg(s.areas[1])));
+        // Round a place, without an outline: a square of the reach on all sides, not shifted.
+        const GroundSpace square = space_of_ground(cone(), {}, {40, 55}, 10, 11, 4, 30);
+        QVERIFY2(square.why.empty(), square.why.c_str());
+        const double exact = M_PI * 16;  // at 11 m the cone's circle has a radius of 4 m
+        QVERIFY2(std::abs(square.areas.back() - exact) < 0.1 * exact + 2,
+                 qPrintable(QString::number(square.areas.back())));
+        // It spills where the square's nearest side lies, 10 + 20 / 4 from the tip: left, at 40 - 30 = 10 m, 40 m away.
+        QVERIFY2(std::abs(square.spills - (10 + 20.0 / 4)) < 0.5, qPrintable(QString::number(square.spills)));
+    }
     void earth_of_a_pit_in_level_ground() {
         SurfaceData in;
         for (const double x : {-100.0, 0.0, 100.0})
@@ -103,6 +142,10 @@ class TestPondGround : public QObject {
         QCOMPARE(p.ponds.find(s.pond_row)->levels, (std::vector<double>{40, 40.5, 41.5, 42.6}));
         QCOMPARE(p.ponds.find(s.pond_row)->areas, (std::vector<double>{400, 400, 700, 700}));
         QVERIFY(fill_gaps(p, s.pond_row, 42.6).changes.empty());
+        // Up to the highest level there is nothing to fill; a hair above it there is.
+        Project q = s.project;
+        q.ponds.change(s.pond_row)->levels = {40, 41.5};
+        QVERIFY(fill_gaps(q, s.pond_row, 41.5).changes.empty() && !fill_gaps(q, s.pond_row, 41.51).changes.empty());
     }
     void gaps_of_volumes_are_as_wide_as_their_neighbours() {
         PondSite s;
