@@ -89,7 +89,9 @@ def reach(file):
 
 def seconds(program):
     told = COUNTS / program / "seconds"
-    return float(told.read_text()) if told.exists() else 900.0
+    if told.exists():
+        return float(told.read_text())
+    return 900.0 if (COUNTS / program).exists() else 10.0  # a new one is not counted yet
 
 
 def as_counted(file, line, now):

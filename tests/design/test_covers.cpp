@@ -199,6 +199,26 @@ class TestCovers : public QObject {
             if (l.name == "roof") QVERIFY(std::abs(area(l.outline) - 1000) < 1e-6);
             else QVERIFY(l.outline.empty());
     }
+    void a_cover_of_a_kind_is_what_the_table_says() {
+        int kinds = 0;
+        for (const LandCoverKind& k : land_cover_kinds()) {
+            const LandCover l = cover_of_kind(k);
+            QVERIFY(l.name == k.name && l.source == land_cover_source && !l.source.empty());
+            QVERIFY(std::abs(l.coefficient - (k.c_low + k.c_high) / 2) < 1e-12 && l.curve_number == k.curve_number[1]);
+            QVERIFY(l.impervious == k.impervious || (std::isnan(l.impervious) && std::isnan(k.impervious)));
+            QVERIFY(l.roughness == k.sheet_n || (std::isnan(l.roughness) && std::isnan(k.sheet_n)));
+            ++kinds;
+            // Cut from a layer it is the same, by its name alone.
+            Project p = with_catchments({square(0, 0, 10, 10)});
+            apply(p,
+                  cut_covers(p, {{std::string(k.name), {square(0, 0, 10, 10)}, not_given, not_given, ""}}, false).edit);
+            const LandCover& cut = *p.land_covers.begin();
+            QVERIFY(std::abs(cut.coefficient - l.coefficient) < 1e-12 &&
+                    std::abs(cut.curve_number - l.curve_number) < 1e-9);
+            QVERIFY(cut.impervious == l.impervious && std::abs(cut.area - 100) < 1e-6);
+        }
+        QVERIFY(kinds > 5);
+    }
     /// By hand: CNp 61 on 80 %, 20 % paved of which half runs over the lawn: 61 + 0.2 * 37 * 0.75 = 66.55.
     void paving_that_drains_over_lawn_lowers_the_curve_number() {
         const auto number = [](double paved, double over) {

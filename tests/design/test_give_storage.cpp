@@ -182,6 +182,14 @@ class TestGiveStorage : public QObject {
         }
         PondSite s;
         QVERIFY(with_outlets_blocked(s.project, s.head).empty());
+        // Above the top of its curve, though below the crest: said.
+        for (const double depth : {1.9, 4.0}) {
+            s.set(Kind::Pond, s.pond_row, "depth", depth);
+            for (const BlockedPond& row : with_outlets_blocked(s.project, s.pond))
+                QCOMPARE(row.above_curve, row.level > 40 + depth + 1e-6);
+        }
+        s.set(Kind::Pond, s.pond_row, "depth", 1.9);
+        QVERIFY(with_outlets_blocked(s.project, s.pond)[1].above_curve);
     }
     /// Rows of each end and event that both states have, with what the results of each say.
     void before_and_after_are_those_of_each_state() {
