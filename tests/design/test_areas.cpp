@@ -244,6 +244,10 @@ class TestAreas : public QObject {
         QVERIFY(faults[0].form == OutlineFault::Form::Overlap);
         QVERIFY(faults[1].form == OutlineFault::Form::Gap && std::abs(faults[1].area - 6 * 4) < 1e-9);
         QVERIFY(std::abs(faults[0].area - (2 * 2 + 4 * 4)) < 1e-9 && close(centre(faults[0].place), {10, 8}));
+        // A triangle is an outline too.
+        p.catchments.change(1)->outline = {{0, 0}, {12, 0}, {0, 12}};
+        faults = outline_faults(p);
+        QVERIFY(faults.size() == 1 && std::abs(faults[0].area - 4.0 * 4.0 / 2) < 1e-9);  // beyond x = 8: 4 by 4, halved
         // A gap is named with a catchment beside it, and a small one is none.
         Project ring = new_project(UnitSystem::Si);
         ring.catchments.insert(square(1, "south", 0, 0, 12, 4));

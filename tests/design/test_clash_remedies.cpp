@@ -108,6 +108,26 @@ class TestClashRemedies : public QObject {
         qInfo("%d under, %d over", under, over);
         QVERIFY(under >= 20 && over >= 20);
     }
+    /// A length that was typed is run over more or less than drawn: the place where the lines cross is where they do.
+    void a_typed_length_keeps_the_place_of_the_crossing() {
+        int found = 0;
+        for (const double length : {30.0, 40.0, 60.0})
+            for (const double at : {50.0, 70.0}) {
+                Project p = run(at, 99.6);
+                p.pipes.change(12)->length = length;
+                for (const Remedy& r : remedies(p)) {
+                    Project q = p;
+                    apply(q, r.edit);
+                    for (const Clash& c : clashes(q))
+                        if (c.other == ElementRef{Kind::BuriedLine, 21}) {
+                            ++found;
+                            QVERIFY2(c.vertical >= 0.3 - 1e-9 && c.vertical < 0.305,
+                                     qPrintable(QString("%1 %2: %3").arg(length).arg(at).arg(c.vertical)));
+                        }
+                }
+            }
+        QVERIFY(found >= 4);
+    }
     void the_same_whatever_way_it_was_drawn() {
         for (const double at : {50.0, 95.0, 130.0}) {
             const auto a = remedies(run(at, 99.6)), b = remedies(run(at, 99.6, true));

@@ -109,6 +109,14 @@ class TestFlowParts : public QObject {
         q = p;
         apply(q, e);
         QVERIFY(std::abs(std::get<ShallowFlow>(parts_of(q)[1]).slope - 0.08) < 1e-9);
+        // Dragged past either end, a part keeps a tenth of a metre.
+        for (const double end : {-5.0, 1e6}) {
+            const std::vector<Point> straight{{0, 0}, {10, 0}};
+            const MeasuredParts m = measured_parts({SheetFlow{1, 0.01, 0.1, 0.07}, ShallowFlow{1, 0.01, true}},
+                                                   {end, 10}, straight, [](Point at) { return 20 - at.x / 10; });
+            QVERIFY(std::abs(length_of(m.parts[0]) - (end < 0 ? 0.1 : 9.9)) < 1e-9);
+            QVERIFY(std::abs(length_of(m.parts[1]) - (end < 0 ? 9.9 : 0.1)) < 1e-9);
+        }
         p.catchments.change(21)->flow_path.clear();
         QVERIFY(measure_flow_path(p, {21}, {}, two_planes).empty());
         QVERIFY(measure_flow_path(p, {21}, {{5, 5}, {5, 5}}, two_planes).empty());

@@ -106,6 +106,28 @@ class TestGrading : public QObject {
         }
         QVERIFY(close(ends(p, 101).second - ends(p, 102).first, fall));
     }
+    /// Where nothing is asked the head holds: its level stays, slopes stay, and structures get their falls.
+    void nothing_asked_keeps_the_head() {
+        Project p = run(4);
+        const Project before = p;
+        const Graded g = grade(p, ask_of(3));
+        QVERIFY2(g.error.empty(), g.error.c_str());
+        for (std::size_t i = 0; i < 4; ++i) QVERIFY(close(g.places[i].x, 50.0 * static_cast<double>(i)));
+        apply(p, g.edit);
+        QCOMPARE(ends(p, 101).first, ends(before, 101).first);
+        double z = ends(before, 101).first;
+        for (const std::uint64_t id : {101, 102, 103}) {
+            QVERIFY(close(ends(p, id).first, z) && close(ends(p, id).second, z - 0.4));
+            z -= 0.4 + 0.03;
+        }
+        // A pipe without a length, and a head without a level, are said.
+        Project none = before;
+        none.pipes.change(102)->length = 0;
+        QVERIFY(grade(none, ask_of(3)).error.find("has no length") != std::string::npos);
+        Project headless = before;
+        headless.pipes.change(101)->invert_from = headless.pipes.change(101)->invert_to = not_given;
+        QVERIFY(grade(headless, ask_of(3)).error.find("pin a level") != std::string::npos);
+    }
     void one_pipe_is_a_run_of_one() {
         Project p = run(4);
         RunAsk a;

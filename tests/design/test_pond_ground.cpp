@@ -129,6 +129,11 @@ class TestPondGround : public QObject {
         p.crest = 22;  // a bank on level ground: all is filled
         const CutFill f = cut_and_fill(g, p);
         QVERIFY(f.cut < 1e-6 && f.fill > 100);
+        // Walls where no side slope is given: the outline straight up.
+        p.bottom = 18;
+        p.crest = 20;
+        p.sides = not_given;
+        QVERIFY(std::abs(cut_and_fill(g, p).cut - 400) < 6 && std::abs(cut_and_fill(g, p).area - 200) < 3);
         p.outline.clear();
         QVERIFY(!cut_and_fill(g, p).why.empty());
     }

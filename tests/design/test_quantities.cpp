@@ -154,6 +154,22 @@ class TestQuantities : public QObject {
         }
         QCOMPARE(names, (std::set<std::string>{"inlet", "inline joint", "manhole", "outfall", "pond"}));
     }
+    /// Depths of 0.5 to 7.5 m, from the ground to the bottom of the barrel, fall in classes of a metre and a half.
+    void depths_fall_in_their_classes() {
+        for (double depth = 0.5; depth < 7.6; depth += 0.5) {
+            Project p = two_pipes();
+            for (const std::uint64_t id : {11, 12}) {
+                p.pipes.change(id)->invert_from = 52 + 0.1 - depth - 0.001;
+                p.pipes.change(id)->invert_to = 52 + 0.1 - depth - 0.001;
+            }
+            for (const QuantityLine& l : quantities(p).lines) {
+                if (l.group == QuantityLine::Group::Structure) continue;
+                const double from = std::min(6.0, 1.5 * std::floor((depth + 0.001) / 1.5));
+                QVERIFY2(l.depth_from == from, qPrintable(QString("%1: %2").arg(depth).arg(l.depth_from)));
+                QVERIFY(from < 6 ? l.depth_to == from + 1.5 : std::isnan(l.depth_to));
+            }
+        }
+    }
     void lines_say_their_depth_and_the_unit_of_their_price() {
         const Quantities q = quantities(two_pipes());
         std::set<std::string> si, us;

@@ -139,7 +139,7 @@ class TestRouting : public QObject {
                 QVERIFY(near("peak of a way", r.way_peaks[w], e.way_peaks[w], 2e-3 * e.peak_outflow));
             }
             for (std::size_t i = 0; i < inflow.size(); ++i)
-                QVERIFY(near("outflow of a step", r.outflow[i], e.outflow[i], 0.04 * e.peak_outflow));
+                QVERIFY(near("outflow of a step", r.outflow[i], e.outflow[i], 0.02 * e.peak_outflow));
             QVERIFY(r.evaluations > 0);
         }
         QVERIFY2(drained >= 15 && soaking >= 20 && held >= 15 && over >= 2,

@@ -81,6 +81,51 @@ class TestStorage : public QObject {
         QVERIFY(near(flow(c, 12, 11.2), 0.6 * area * std::sqrt(g2 * 0.8), 1e-12));
         QCOMPARE(outlet_flow(c, 12, 11.2).control, OutletControl::Drowned);
     }
+    /// Drowned in part: strip by strip, below the level outside by the difference of levels, above it by its own head.
+    void openings_drowned_in_part_are_those_of_their_strips() {
+        const CircularOrifice c{10, 0.4, 0.6};
+        const BoxOrifice b{10, 0.7, 0.4, 0.6};
+        for (const double h : {0.1, 0.25, 0.39, 1.3, 2.5})
+            for (const double share : {0.05, 0.3, 0.6, 0.9}) {
+                const double t = share * std::min(h, 0.4), top = std::min(h, 0.4);
+                double circle = 0, box = 0;
+                constexpr int n = 200000;
+                for (int i = 0; i < n; ++i) {
+                    const double y = top * (i + 0.5) / n, v = std::sqrt(g2 * (h - std::max(y, t))) * top / n;
+                    circle += 2 * std::sqrt(y * (0.4 - y)) * v;
+                    box += 0.7 * v;
+                }
+                // Deep over it the head on the middle stands for the strips, less and less as it drowns.
+                const double deep = h > 1.2 ? 4e-3 * (1 - t / 0.4) : 0;
+                QVERIFY2(near(flow(c, 10 + h, 10 + t), 0.6 * circle, 1e-4 + deep),
+                         qPrintable(QString("%1 %2: %3").arg(h).arg(t).arg(flow(c, 10 + h, 10 + t) / (0.6 * circle))));
+                QVERIFY2(near(flow(b, 10 + h, 10 + t), 0.6 * box, 1e-4 + deep),
+                         qPrintable(QString("%1 %2: %3").arg(h).arg(t).arg(flow(b, 10 + h, 10 + t) / (0.6 * box))));
+            }
+    }
+    /// Neither level makes the flow leap: a tenth of a millimetre more of either changes it by no more than that much
+    /// of head could.
+    void openings_never_leap() {
+        const double area = std::numbers::pi * 0.04, step = 1e-4;
+        for (const bool box : {false, true}) {
+            const Outlet o = box ? Outlet{BoxOrifice{10, area / 0.4, 0.4, 0.6}} : Outlet{CircularOrifice{10, 0.4, 0.6}};
+            const double most = 0.6 * area * std::sqrt(g2 * step) * 1.001;
+            for (double h = 0.02; h < 1.4; h += 0.0137)
+                for (double t = -0.05; t < h; t += 0.0091) {
+                    const double q = flow(o, 10 + h, 10 + t), higher = flow(o, 10 + h + step, 10 + t),
+                                 held = flow(o, 10 + h, 10 + t + step);
+                    QVERIFY2(higher >= q - 1e-9 && higher - q <= most,
+                             qPrintable(QString("%1 at %2 against %3: %4").arg(box).arg(h).arg(t).arg(higher - q)));
+                    QVERIFY2(held <= q + 1e-9 && q - held <= most,
+                             qPrintable(QString("%1 at %2 against %3: %4").arg(box).arg(h).arg(t).arg(q - held)));
+                }
+            for (const double edge :
+                 {0.2, 0.4, 0.8, 1.2})  // the middle, the top, and where the head on the middle begins
+                for (const double t : {0.1, 0.1999999, 0.2, 0.3, 0.3999999, 0.4, 0.6})
+                    QVERIFY(std::abs(flow(o, 10 + edge + 1e-9, 10 + t) - flow(o, 10 + edge - 1e-9, 10 + t)) <
+                            1e-4 * area);
+        }
+    }
     void crests_are_those_of_the_formulas() {
         QVERIFY(near(flow(SharpWeir{5, 2, 1.84, 0}, 5.4), 1.84 * 2 * std::pow(0.4, 1.5), 1e-12));
         QVERIFY(near(flow(SharpWeir{5, 2, 1.84, 2}, 5.4), 1.84 * (2 - 0.08) * std::pow(0.4, 1.5), 1e-12));

@@ -33,25 +33,29 @@ double wetted_flow(double top, double h, Width width) {
     return std::sqrt(2 * gravity) * sum;
 }
 
-/// An opening of a height: free, in part under water, or against the level outside.
+/// An opening of a height: free, in part under the water outside, or wholly. Below the level outside the difference of
+/// levels drives it, above it water falls free, so that nothing leaps as either level passes its middle or its top.
 /// @param wetted  integral of width x velocity over what is wet of it, by the level over its invert
-template <class Wetted>
+/// @param under   the same up to a height, and the area up to there, by the level and that height
+template <class Wetted, class Under>
 OutletFlow opening(double invert, double height, double area, double coefficient, double level, double outside,
-                   Wetted wetted) {
+                   Wetted wetted, Under under) {
     const double h = level - invert, tail = outside - invert;
     if (!(h > 0) || !(area > 0)) return {};
     if (outside >= level) return {0, OutletControl::Drowned};
-    if (tail > height / 2) {  // against still water: the difference of levels drives it, through what is wet
-        if (h >= height) return {coefficient * area * speed(level - outside), OutletControl::Drowned};
-        const double wet = wetted(h);  // free, of the wetted part
-        return {coefficient * wet * std::sqrt(std::max(0.0, 1 - std::pow(tail / h, 2))), OutletControl::Drowned};
-    }
-    if (h >= height * 3) return {coefficient * area * speed(h - height / 2), OutletControl::Orifice};
-    const double flow = coefficient * wetted(h);
-    if (h < height) return {flow, OutletControl::PartOrifice};
+    if (tail >= height) return {coefficient * area * speed(level - outside), OutletControl::Drowned};
+    OutletFlow free{0, h < height ? OutletControl::PartOrifice : OutletControl::Orifice};
+    const bool deep = h >= height * 3;
+    const double plain = coefficient * area * speed(h - height / 2), whole = deep ? plain : coefficient * wetted(h);
     // Over the opening the integral goes over into the head on its middle.
-    const double plain = coefficient * area * speed(h - height / 2), share = (h - height) / (2 * height);
-    return {flow + share * (plain - flow), OutletControl::Orifice};
+    free.flow = h < height ? whole : whole + (h - height) / (2 * height) * (plain - whole);
+    if (!(tail > 0)) return free;
+    // What the head on the middle gives more than the integral goes to nothing as it drowns.
+    const double more = free.flow - (deep ? coefficient * under(h, height).first : whole);
+    const auto [driven, below] = under(h, tail);
+    free.flow -= coefficient * (driven - below * speed(h - tail)) + more * tail / height;
+    if (tail > height / 2) free.control = OutletControl::Drowned;
+    return free;
 }
 
 /// Villemonte's reduction of a sharp crest.
@@ -98,14 +102,26 @@ class CircleTable {
 OutletFlow flow_of(const CircularOrifice& o, double level, double outside) {
     static const CircleTable table;
     const double d = o.diameter, scale = std::sqrt(2 * gravity) * d * d * std::sqrt(d);
-    return opening(o.invert, d, std::numbers::pi * d * d / 4, o.coefficient, level, outside,
-                   [&](double h) { return scale * table(h / d); });
+    return opening(
+        o.invert, d, std::numbers::pi * d * d / 4, o.coefficient, level, outside,
+        [&](double h) { return scale * table(h / d); },
+        [d](double h, double t) {
+            const auto width = [d](double y) { return 2 * std::sqrt(std::max(0.0, y * (d - y))); };
+            return std::pair{wetted_flow(t, h, width), wetted(Circular{d}, t).area};
+        });
 }
 OutletFlow flow_of(const BoxOrifice& o, double level, double outside) {
-    return opening(o.invert, o.height, o.width * o.height, o.coefficient, level, outside, [&](double h) {
-        const double over = std::max(0.0, h - o.height);
+    // Of a band from its sill up to a height: the difference of two such under a free surface.
+    const auto band = [&](double h, double up) {
+        const double over = std::max(0.0, h - up);
         return std::sqrt(2 * gravity) * o.width * 2 / 3 * (h * std::sqrt(h) - over * std::sqrt(over));
-    });
+    };
+    return opening(
+        o.invert, o.height, o.width * o.height, o.coefficient, level, outside,
+        [&](double h) { return band(h, o.height); },
+        [&](double h, double t) {
+            return std::pair{band(h, t), o.width * t};
+        });
 }
 OutletFlow flow_of(const SharpWeir& o, double level, double outside) {
     const double h = level - o.crest, length = std::max(0.0, o.length - 0.1 * o.contractions * std::max(h, 0.0));

@@ -9,11 +9,11 @@
 /// Ways out of stored water, each by itself: flow at a level inside and a level outside.
 ///
 /// Orifice, wholly under water:  Q = C A (2 g H)^1/2, H from its middle to the level inside, or the difference of
-/// levels
-///                               where the level outside stands above its middle
+///                               levels where the level outside stands above its top
 /// Orifice, in part:             the velocity (2 g (h - y))^1/2 over its wetted height, integrated; the two agree as
-/// the
-///                               water rises over it
+///                               the water rises over it
+/// Orifice, drowned in part:     below the level outside the difference of levels drives it, above it the velocity is
+///                               that of free fall: nothing leaps as either level rises
 /// Sharp crest:                  Q = C L H^3/2 (C in SI: 1.84 without end contractions); each end contraction takes
 ///                               0.1 H of its length; drowned by the level outside: x (1 - (Hd/H)^3/2)^0.385
 /// Broad crest:                  Q = C L H^3/2, C 1.70; full until the level outside passes 0.8 H over it, then falling
