@@ -4,6 +4,7 @@
 
     ./dev mutate            all faults
     ./dev mutate NAME ...   some of them
+    ./dev mutate --part 1/2 every second of all, for two copies side by side; the last one to end writes the table of all
     ./dev mutate --list     check that every fault still finds its place, without building
     ./dev mutate --random 60 --seed 1   faults at random places of core, exchange and the document
     ./dev mutate --random 60 --keep     in the copy as it was built last, while the tree is worked on
@@ -14,7 +15,7 @@
 
 Writes docs/methods/mutation.md when all were run. A fault that no test catches ends with exit status 1.
 """
-import os, pathlib, random, re, resource, shutil, subprocess, sys
+import json, os, pathlib, random, re, resource, shutil, subprocess, sys
 
 import reach
 
@@ -259,6 +260,22 @@ FAULTS = [
     ("an event chosen again", "app/desk/document.cpp", "if (event == event_ || !project_.events.find(event.value)) return;", "if (event == event_ && !project_.events.find(event.value)) return;", "app-document"),
     ("catchments keep a street that is gone", "core/model/edit.cpp", 'for (const std::uint64_t c : freed) set(Kind::Catchment, c, "street", std::uint64_t{0});', "", "model"),
     ("level ground without its lowest way out", "core/terrain/drainage.cpp", "low = k; to_vertex(low);", "low = k;", "terrain-flat"),
+    ("an orifice that leaps as it drowns", "core/hydraulics/outlet.cpp", "free.flow -= coefficient * (driven - below * speed(h - tail)) + more * tail / height;", "", "hydraulics-storage"),
+    ("cover of a branch without its height", "core/design/branches.cpp", "return s.rim - (invert + height(section_of(p)) + p.wall);", "return s.rim - (invert - height(section_of(p)) + p.wall);", "design-branches"),
+    ("a relief pipe two metres off", "core/design/relief.cpp", "constexpr double clear = 1;", "constexpr double clear = 2;", "design-relief"),
+    ("crossings of a tree that cost nothing", "core/design/propose_network.cpp", "return nth(used_, node) && nth(way, node) == c;", "return nth(used_, node) && nth(way, node) != c;", "design-network_search"),
+    ("a proposed network without its volume", "core/design/propose_network.cpp", "if (!std::isnan(volume)) out_.volume += volume;", "", "design-network_search"),
+    ("an exchanged structure keeps its kind", "core/design/layout.cpp", "e.set(Kind::Structure, s.id, \"kind\", type->kind);", ";", "design-layout"),
+    ("a line that is cut loses its first part", "core/design/layout.cpp", "parts.push_back(part); part = {part.back()};", "part = {part.back()};", "design-layout"),
+    ("an abandoned inlet takes a catchment", "core/network/place_inlets.cpp", "s.kind != StructureKind::Inlet || s.status == Status::Abandoned ||", "s.kind != StructureKind::Inlet ||", "design-areas"),
+    ("an abandoned structure in use not told", "core/review/data.cpp", "one_point(); abandoned();", "one_point();", "review"),
+    ("what a run's remedy cures not counted", "core/design/branch_remedy.cpp", "out_.gone = outcome_.gone;", "", "design-branch_remedy"),
+    ("a first outlet that leads nowhere", "core/design/give_storage.cpp", "bool led = false;", "bool led = true;", "design-give_storage"),
+    ("drawdown from the beginning of the rain", "core/detention/pond_routing.cpp", "r.drawdown = time - r.peak_level_time;", "r.drawdown = time;", "detention-routing"),
+    ("soakage taken for outflow", "core/detention/pond_routing.cpp", "r.soaked += ran * (1 - share);", "r.soaked += ran * share;", "detention-routing"),
+    ("cover at the wrong end", "core/analysis/result_fields.cpp", "link(r, i).to, link(r, i).invert_down); }", "link(r, i).to, link(r, i).invert_up); }", "analysis-result_fields"),
+    ("strips on one side of the street", "core/design/inlet_spacing.cpp", "in.drains_to, sign * task.drained_width)", "in.drains_to, task.drained_width)", "design-street_inlets"),
+    ("the head of a run that nothing pins", "core/design/grading.cpp", "const double z = out_.places[0].leaving_before;", "const double z = out_.places[1].leaving_before;", "design-grading"),
 ]
 
 
@@ -375,6 +392,10 @@ def run_test(test):
     return fails[0] if fails else ""
 
 
+def part_of_run():
+    return tuple(map(int, sys.argv[sys.argv.index("--part") + 1].split("/"))) if "--part" in sys.argv else (1, 1)
+
+
 def random_main(count, seed):
     if "--keep" not in sys.argv:  # else the copy as it was built last: the tree may be half done
         prepare()
@@ -383,7 +404,7 @@ def random_main(count, seed):
     if built.returncode:
         sys.exit(built.stdout[-3000:])
     by_reach, sound = "--reach" in sys.argv, {}
-    part, parts = map(int, sys.argv[sys.argv.index("--part") + 1].split("/")) if "--part" in sys.argv else (1, 1)
+    part, parts = part_of_run()
     for test in [] if by_reach else tests_for("core/model/x"):
         if fails := run_test(test):
             print(f"left out: {test}, which fails without a fault: {fails}", flush=True)
@@ -441,14 +462,17 @@ def main():
     if "--random" in sys.argv:
         number = lambda word, default: int(sys.argv[sys.argv.index(word) + 1]) if word in sys.argv else default
         random_main(number("--random", 60), number("--seed", 1))
-    wanted = [a for a in sys.argv[1:] if not a.startswith("-")]
+    part, parts = part_of_run()
+    wanted = [a for a in sys.argv[1:] if not a.startswith("-") and not re.fullmatch(r"\d+/\d+", a)]
     faults = [f for f in FAULTS if not wanted or f[0] in wanted]
     for f in FAULTS:
         place((ROOT / "src" / f[1]).read_text(), f)
     if "--list" in sys.argv:
         print("\n".join(f[0] for f in FAULTS))
         return
-    prepare()
+    if "--keep" not in sys.argv:
+        prepare()
+    faults = faults[part - 1::parts]
     tests = sorted({f[4] for f in faults})
     built = run("cmake", "--build", "build/release", *[f"--target=test-{t}" for t in tests])
     if built.returncode:
@@ -473,6 +497,13 @@ def main():
         if not fails:
             missed.append(name)
     if not wanted:
+        (ROOT / "build" / f"planted-{part}-of-{parts}.json").write_text(json.dumps(rows))
+        every = [ROOT / "build" / f"planted-{k + 1}-of-{parts}.json" for k in range(parts)]
+    if not wanted and all(f.exists() for f in every):  # the last part to end
+        found = {row[0]: row for f in every for row in json.loads(f.read_text())}
+        for f in every:
+            f.unlink()
+        rows = [found[f[0]] for f in FAULTS if f[0] in found]
         text = "# Planted faults\n\n`./dev mutate` plants each of these in a copy of the source and runs the tests; the suite must catch every one.\n\n| fault | file | tests | caught first by |\n|---|---|---|---|\n"
         text += "".join(f"| {n} | `{f}` | {t} | {c} |\n" for n, f, t, c in rows)
         told = ROOT / "docs/methods/mutation.md"

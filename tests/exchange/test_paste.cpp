@@ -113,6 +113,22 @@ class TestPaste : public QObject {
         // 0.45 in a column of millimetres: a pipe of half a millimetre is no pipe.
         const PastePlan slip = plan_paste(p, Kind::Pipe, "name\tsize\n" + name + "\t0.45\n", {});
         QCOMPARE(slip.columns[1].odd, std::size_t{1});
+        // Possible, yet out of scale: taken, counted, and asked about.
+        int asked = 0;
+        for (const FieldInfo* f : infos_of(Kind::Pipe)) {
+            const double value = std::max(f->scale.high * 1.2, 1e-6);
+            if (!(f->scale.low <= f->scale.high) || value > f->high || f->quantity == Quantity::None) continue;
+            const PastePlan wide = plan_paste(p, Kind::Pipe,
+                                              "name\t" + std::string(f->key) + "\n" + name + "\t" +
+                                                  QString::number(value, 'g', 12).toStdString() + "\n",
+                                              {}, {{1, -2, 1.0, 0}});
+            if (wide.columns[1].field < 0) continue;
+            ++asked;
+            QVERIFY2(wide.columns[1].odd == 1 && wide.bad == 0, f->key.data());
+            QVERIFY(wide.problems.size() == 1 &&
+                    wide.problems[0].message.find("out of scale for") != std::string::npos);
+        }
+        QVERIFY(asked >= 1);
         QVERIFY(slip.summary.find("out of scale") != std::string::npos);
         QVERIFY(slip.problems[0].message.find("unit") != std::string::npos);
         const PastePlan right = plan_paste(p, Kind::Pipe, "name\tsize\n" + name + "\t0.45\n", {}, {{1, -2, 1.0, 0}});

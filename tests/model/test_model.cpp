@@ -63,6 +63,33 @@ bool references_whole(const Project& p) {
 class TestModel : public QObject {
     Q_OBJECT
   private slots:
+    /// Types of a new project: in whole feet, or their round metric neighbours of three tenths of a metre.
+    void a_new_project_has_usual_types() {
+        const std::tuple<const char*, double, double, double> feet[] = {{"round manhole", 4, not_given, 0},
+                                                                        {"wide manhole", 5, not_given, 0},
+                                                                        {"junction chamber", 6, 6, 0},
+                                                                        {"grate inlet", 2, 2, 1},
+                                                                        {"curb inlet", 5, 3, 1},
+                                                                        {"combination inlet", 4, 3, 1},
+                                                                        {"area inlet", 3, 3, 1}};
+        for (const UnitSystem system : {UnitSystem::Si, UnitSystem::Us}) {
+            const double foot = system == UnitSystem::Us ? 0.3048 : 0.3;
+            const Project p = new_project(system);
+            QCOMPARE(p.structure_types.size(), std::size(feet));
+            for (const StructureType& t : p.structure_types) {
+                const auto* row = std::find_if(std::begin(feet), std::end(feet),
+                                               [&](const auto& f) { return t.name == std::get<0>(f); });
+                QVERIFY(row != std::end(feet));
+                const auto& [name, length, width, sump] = *row;
+                QVERIFY(std::abs(t.length - length * foot) < 1e-9 && std::abs(t.sump - sump * foot) < 1e-9);
+                QVERIFY(std::isnan(width) ? std::isnan(t.width) : std::abs(t.width - width * foot) < 1e-9);
+                QCOMPARE(t.inlet != InletKind::None, t.kind == StructureKind::Inlet);
+                QCOMPARE(t.plan == PlanShape::Round, std::isnan(width));
+                const bool throat = t.inlet == InletKind::CurbOpening || t.inlet == InletKind::Combination;
+                QVERIFY(throat ? std::abs(t.opening_height - foot / 2) < 1e-9 : std::isnan(t.opening_height));
+            }
+        }
+    }
     void table_is_a_sorted_map_with_snapshots() {
         std::mt19937_64 random(4);
         Table<Structure> table;

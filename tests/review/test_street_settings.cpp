@@ -290,15 +290,16 @@ class TestStreetSettings : public QObject {
     }
     /// Parts of a flow path that cannot be read are said with their number and what is wanted.
     void parts_at_fault_are_said() {
-        for (const auto& [text, part] : {std::pair{"sheet 30m", "a length and a slope"},
-                                         {"shallow 10m 1%", "paved or unpaved"},
-                                         {"time 3min; run 5m 1%", "part 2"},
-                                         {"sheet 30m -1% 0.1", "does not run up"},
-                                         {"channel 30m 1% 0.03", "hydraulic radius"},
-                                         {"", "no part"},
-                                         {"time x", "a time is wanted"},
-                                         {"time -4min", "not negative"},
-                                         {"wave -5m 1% 0.1", "between 0 and"}}) {
+        for (const auto& [text, part] :
+             {std::pair{"sheet 30m", "a length and a slope are wanted, as in \"sheet 30m 1%\""},
+              {"shallow 10m 1%", "paved or unpaved"},
+              {"time 3min; run 5m 1%", "part 2"},
+              {"sheet 30m -1% 0.1", "does not run up"},
+              {"channel 30m 1% 0.03", "hydraulic radius"},
+              {"", "no part"},
+              {"time x", "a time is wanted"},
+              {"time -4min", "not negative"},
+              {"wave -5m 1% 0.1", "between 0 and"}}) {
             const PartsRead r = read_parts(text, 0.08);
             QVERIFY2(QString::fromStdString(r.fault).contains(part),
                      qPrintable(QString("%1: %2").arg(text, r.fault.c_str())));

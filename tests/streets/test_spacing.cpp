@@ -106,6 +106,7 @@ class TestSpacing : public QObject {
             for (const SpacedInlet& in : s.inlets) {
                 captured += in.captured;
                 own += in.own;
+                QVERIFY(close(in.own, t.load * in.length, 1e-12) && in.approach >= in.own - 1e-12);
                 sag += in.as == SpacedAs::Sag;
                 flank += in.as == SpacedAs::Flanker;
                 if (in.to >= 0) QVERIFY(s.inlets[static_cast<std::size_t>(in.to)].approach >= in.bypass - 1e-12);
@@ -113,7 +114,7 @@ class TestSpacing : public QObject {
             QVERIFY(close(captured + s.leaves_begin + s.leaves_end, t.load * 760, 1e-9));
             QCOMPARE(sag, 2);
             QCOMPARE(flank, flankers ? 4 : 0);
-            (void)own;
+            QVERIFY(own > 0.5 * t.load * 760 && own <= t.load * 760 + 1e-12);
         }
     }
     void stations_to_avoid_are_kept_free() {
