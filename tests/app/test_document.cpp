@@ -124,6 +124,24 @@ class TestDocument : public QObject {
         d.commit({});
         QCOMPARE(d.history().position(), std::size_t{1});
     }
+    /// What a file says wrong is told with its line and column, the first line too; the project on screen stays.
+    void a_broken_file_says_its_line() {
+        QTemporaryDir dir;
+        Document d;
+        d.set_project(testing::random_project({.pipes = 5, .seed = 1}));
+        settle(d);
+        const Project before = d.project();
+        for (const int line : {1, 3}) {
+            const QString path = dir.filePath(QString("broken%1.culvert").arg(line));
+            QFile f(path);
+            QVERIFY(f.open(QIODevice::WriteOnly));
+            f.write(QByteArray("{\n").repeated(line == 1 ? 0 : 1) + QByteArray(line == 1 ? "" : "\n") + "nonsense\n");
+            f.close();
+            const QString said = d.open(path);
+            QVERIFY2(said.contains(QString("broken%1.culvert, line %1, column ").arg(line)), qPrintable(said));
+            QVERIFY(d.project() == before);
+        }
+    }
     void modified_follows_the_saved_state() {
         QTemporaryDir dir;
         const QString path = dir.path() + "/a.culvert";

@@ -137,20 +137,25 @@ class TestClashRemedies : public QObject {
     }
     /// The cheaper first; costs are what trenches become deeper or shallower.
     void costs_are_those_of_the_trenches() {
-        const Project p = run(95, 99.5);
-        const auto list = remedies(p);
-        QVERIFY(!list.empty());
-        for (const Remedy& r : list) {
-            Project q = p;
-            apply(q, r.edit);
-            double cost = 0;
-            for (const Pipe& now : q.pipes)
-                cost += std::abs(trench_volume(q, now) - trench_volume(p, *p.pipes.find(now.id)));
-            QVERIFY2(std::abs(cost - r.cost) < 1e-6, r.text.c_str());
-        }
-        for (std::size_t i = 1; i < list.size(); ++i)
-            QVERIFY(std::tuple(list[i - 1].added, -list[i - 1].gone, list[i - 1].cost) <=
-                    std::tuple(list[i].added, -list[i].gone, list[i].cost));
+        int both = 0;
+        for (const double at : {50.0, 75.0, 95.0, 130.0})
+            for (const double top : {99.3, 99.5, 99.7}) {
+                const Project p = run(at, top);
+                const auto list = remedies(p);
+                both += list.size() > 1;
+                for (const Remedy& r : list) {
+                    Project q = p;
+                    apply(q, r.edit);
+                    double cost = 0;
+                    for (const Pipe& now : q.pipes)
+                        cost += std::abs(trench_volume(q, now) - trench_volume(p, *p.pipes.find(now.id)));
+                    QVERIFY2(std::abs(cost - r.cost) < 1e-6, r.text.c_str());
+                }
+                for (std::size_t i = 1; i < list.size(); ++i)
+                    QVERIFY(std::tuple(list[i - 1].added, -list[i - 1].gone, list[i - 1].cost) <=
+                            std::tuple(list[i].added, -list[i].gone, list[i].cost));
+            }
+        QVERIFY(both >= 3);  // over it and under it, each by its own price
     }
     void where_nothing_clashes_there_is_no_remedy() {
         QVERIFY(remedies(run(95, 103)).empty());

@@ -267,6 +267,17 @@ class TestLayout : public QObject {
             QVERIFY(std::isfinite(row.invert_from) && std::isfinite(row.invert_to));
         }
         QCOMPARE(bends, 1);
+        // Cut once, from either end, a line leaves both its parts.
+        for (const bool turned : {false, true}) {
+            std::vector<Point> main{{100, 0}, {50, 0}};
+            if (turned) std::reverse(main.begin(), main.end());
+            Project cut = p;
+            apply(cut, pipes_from_lines(p, {main, {{75, 40}, {75, 0}}}, 0.1, ground).edit);
+            QCOMPARE(cut.pipes.size(), std::size_t{3});
+            double all = 0;
+            for (const Pipe& row : cut.pipes) all += length_of(cut, row);
+            QVERIFY(std::abs(all - 90) < 1e-6);
+        }
         // The order and the direction of lines do not matter.
         auto other = lines;
         std::reverse(other.begin(), other.end());

@@ -245,7 +245,11 @@ void Card::refresh() {
 }
 
 void Card::add_heading(const QString& name, const QString& what) {
-    add_canvas("heading", [name, what](QPainter& p, double width, auto&) {
+    add_heading(name, [what] { return what; });
+}
+void Card::add_heading(const QString& name, std::function<QString()> told) {
+    add_canvas("heading", [name, told = std::move(told)](QPainter& p, double width, auto&) {
+        const QString what = told();
         p.setFont(lettering(14, true));
         p.setPen(theme().ink);
         const QFontMetricsF m(p.font());
@@ -330,7 +334,11 @@ void Card::add_parts(std::vector<Part> parts) {
 
 void Card::structure_card(std::uint64_t id) {
     const Structure* s = document_.project().structures.find(id);
-    add_heading(text(s->name), text(structure_word(s->kind)));
+    add_heading(text(s->name), [this, id] {
+        const Structure* now = document_.project().structures.find(id);
+        if (!now) return QString();
+        return text(structure_word(now->kind)) + (now->status == Status::Abandoned ? ", abandoned" : "");
+    });
     if (s->kind != StructureKind::Pond) add_structure_drawing(id);
     std::vector<Part> parts;
     const bool outfall = s->kind == StructureKind::Outfall;

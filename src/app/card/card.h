@@ -57,6 +57,8 @@ class Card : public QScrollArea {
     void rebuild();
     void refresh();
     void add_heading(const QString& name, const QString& what);
+    /// @param what  asked each time it is painted: what stands beside the name may change with an edit
+    void add_heading(const QString& name, std::function<QString()> what);
     void add_title(const QString& title);
     void add_field(Kind kind, std::uint64_t id, const char* key);
     Canvas* add_canvas(const QString& name, Canvas::Draw draw);
