@@ -259,7 +259,7 @@ FAULTS = [
     ("an event chosen again", "app/desk/document.cpp", "if (event == event_ || !project_.events.find(event.value)) return;", "if (event == event_ && !project_.events.find(event.value)) return;", "app-document"),
     ("catchments keep a street that is gone", "core/model/edit.cpp", 'for (const std::uint64_t c : freed) set(Kind::Catchment, c, "street", std::uint64_t{0});', "", "model"),
     ("level ground without its lowest way out", "core/terrain/drainage.cpp", "low = k; to_vertex(low);", "low = k;", "terrain-flat"),
-    ("an orifice that leaps as it drowns", "core/hydraulics/outlet.cpp", "free.flow -= coefficient * (driven - below * speed(h - tail)) + more * tail / height;", "", "hydraulics-storage"),
+    ("an orifice that leaps as it drowns", "core/hydraulics/outlet.cpp", "free.flow = coefficient * (falls + below * speed(h - tail)) + more * (1 - tail / height);", "", "hydraulics-storage"),
     ("cover of a branch without its height", "core/design/branches.cpp", "return s.rim - (invert + height(section_of(p)) + p.wall);", "return s.rim - (invert - height(section_of(p)) + p.wall);", "design-branches"),
     ("a relief pipe two metres off", "core/design/relief.cpp", "constexpr double clear = 1;", "constexpr double clear = 2;", "design-relief"),
     ("crossings of a tree that cost nothing", "core/design/propose_network.cpp", "return nth(used_, node) && nth(way, node) == c;", "return nth(used_, node) && nth(way, node) != c;", "design-network_search"),

@@ -36,10 +36,11 @@ double wetted_flow(double top, double h, Width width) {
 /// An opening of a height: free, in part under the water outside, or wholly. Below the level outside the difference of
 /// levels drives it, above it water falls free, so that nothing leaps as either level passes its middle or its top.
 /// @param wetted  integral of width x velocity over what is wet of it, by the level over its invert
-/// @param under   the same up to a height, and the area up to there, by the level and that height
-template <class Wetted, class Under>
+/// @param parted  the same above a height, and the area below it, by the level and that height
+/// @param spread  variance of the heights of its area over the square of its height
+template <class Wetted, class Parted>
 OutletFlow opening(double invert, double height, double area, double coefficient, double level, double outside,
-                   Wetted wetted, Under under) {
+                   Wetted wetted, Parted parted, double spread) {
     const double h = level - invert, tail = outside - invert;
     if (!(h > 0) || !(area > 0)) return {};
     if (outside >= level) return {0, OutletControl::Drowned};
@@ -51,9 +52,10 @@ OutletFlow opening(double invert, double height, double area, double coefficient
     free.flow = h < height ? whole : whole + (h - height) / (2 * height) * (plain - whole);
     if (!(tail > 0)) return free;
     // What the head on the middle gives more than the integral goes to nothing as it drowns.
-    const double more = free.flow - (deep ? coefficient * under(h, height).first : whole);
-    const auto [driven, below] = under(h, tail);
-    free.flow -= coefficient * (driven - below * speed(h - tail)) + more * tail / height;
+    const double head = h - height / 2,
+                 more = deep ? plain * spread * height * height / (8 * head * head) : free.flow - whole;
+    const auto [falls, below] = parted(h, tail);
+    free.flow = coefficient * (falls + below * speed(h - tail)) + more * (1 - tail / height);
     if (tail > height / 2) free.control = OutletControl::Drowned;
     return free;
 }
@@ -99,6 +101,30 @@ class CircleTable {
     std::array<double, count + 1> low_{}, high_{};
 };
 
+/// Integral of width x velocity of a circle above a height t, under a level h: by Gauss in an angle a, y = t + (top -
+/// t) sin^2 a, in which the width at the sill, and the width at the crown or the velocity at the surface, are smooth.
+double above(double d, double h, double t) {
+    struct Node {
+        double height, weight;  ///< share of the height above t; with what does not change from call to call
+    };
+    static const auto nodes = [] {
+        constexpr double x[] = {0.1834346424956498, 0.5255324099163290, 0.7966664774136267, 0.9602898564975363},
+                         w[] = {0.3626837833783620, 0.3137066458778873, 0.2223810344533745, 0.1012285362903763};
+        std::array<Node, 8> list{};
+        for (std::size_t i = 0; i < 8; ++i) {
+            const double angle = (1 + (i < 4 ? -x[i] : x[i - 4])) * std::numbers::pi / 4, s = std::sin(angle);
+            list[i] = {s * s, std::sqrt(2 * gravity) * w[i % 4] * std::numbers::pi * s * (1 - s * s)};
+        }
+        return list;
+    }();
+    const double top = std::min(h, d), over = top - t, other = std::max(h, d);
+    double sum = 0;
+    for (const Node& n : nodes) {
+        const double y = t + over * n.height;
+        sum += n.weight * std::sqrt(y * (other - y));
+    }
+    return over * std::sqrt(over) * sum;
+}
 OutletFlow flow_of(const CircularOrifice& o, double level, double outside) {
     static const CircleTable table;
     const double d = o.diameter, scale = std::sqrt(2 * gravity) * d * d * std::sqrt(d);
@@ -106,22 +132,22 @@ OutletFlow flow_of(const CircularOrifice& o, double level, double outside) {
         o.invert, d, std::numbers::pi * d * d / 4, o.coefficient, level, outside,
         [&](double h) { return scale * table(h / d); },
         [d](double h, double t) {
-            const auto width = [d](double y) { return 2 * std::sqrt(std::max(0.0, y * (d - y))); };
-            return std::pair{wetted_flow(t, h, width), wetted(Circular{d}, t).area};
-        });
+            return std::pair{above(d, h, t), wetted(Circular{d}, t).area};
+        },
+        1.0 / 16);
 }
 OutletFlow flow_of(const BoxOrifice& o, double level, double outside) {
-    // Of a band from its sill up to a height: the difference of two such under a free surface.
-    const auto band = [&](double h, double up) {
-        const double over = std::max(0.0, h - up);
-        return std::sqrt(2 * gravity) * o.width * 2 / 3 * (h * std::sqrt(h) - over * std::sqrt(over));
+    // Of a band from a height up: the difference of two such under a free surface.
+    const auto band = [&](double h, double from) {
+        const double under = h - from, over = std::max(0.0, h - o.height);
+        return std::sqrt(2 * gravity) * o.width * 2 / 3 * (under * std::sqrt(under) - over * std::sqrt(over));
     };
     return opening(
-        o.invert, o.height, o.width * o.height, o.coefficient, level, outside,
-        [&](double h) { return band(h, o.height); },
+        o.invert, o.height, o.width * o.height, o.coefficient, level, outside, [&](double h) { return band(h, 0); },
         [&](double h, double t) {
             return std::pair{band(h, t), o.width * t};
-        });
+        },
+        1.0 / 12);
 }
 OutletFlow flow_of(const SharpWeir& o, double level, double outside) {
     const double h = level - o.crest, length = std::max(0.0, o.length - 0.1 * o.contractions * std::max(h, 0.0));
