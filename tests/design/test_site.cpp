@@ -6,32 +6,14 @@
 
 #include "core/analysis/solver.h"
 #include "core/design/site.h"
+#include "support/made_ground.h"
 
 using namespace culvert;
+using testing::inlet;
+using testing::made;
 
 namespace {
 
-Structure inlet(std::uint64_t id, const char* name, double x, double y, double rim = 10) {
-    Structure s;
-    s.id = id;
-    s.name = name;
-    s.x = x;
-    s.y = y;
-    s.rim = rim;
-    s.kind = StructureKind::Inlet;
-    return s;
-}
-/// A square of ground z = f(x, y) as a grid of points.
-template <class F>
-SiteGround made(F f, double left = 0, double right = 100, double step = 5) {
-    SurfaceData d;
-    for (double x = left; x <= right + 1e-9; x += step)
-        for (double y = left; y <= right + 1e-9; y += step) d.points.push_back({x, y, f(x, y)});
-    SiteGround g;
-    g.ground.finished = Terrain::build(std::move(d));
-    g.drainage = std::make_shared<const Drainage>(g.ground.finished);
-    return g;
-}
 void put_on(Project& p, std::uint64_t id, std::uint64_t street) {
     Structure* s = p.structures.change(id);
     const Station on = station_of(p.streets.find(street)->line, {s->x, s->y});

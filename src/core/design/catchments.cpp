@@ -38,8 +38,6 @@ std::vector<Point> rounded(std::vector<Point> line) {
     for (Point& p : line) p = to_mm(p);
     return line;
 }
-/// An inlet that takes water.
-bool stands(const Structure& s) { return s.kind == StructureKind::Inlet && s.status != Status::Abandoned; }
 void origins(Catchment& c, std::initializer_list<const char*> keys, Origin o) {
     for (const char* key : keys) c.origin[*field_index(Kind::Catchment, key)] = o;
 }
@@ -55,7 +53,7 @@ CatchmentProposal propose_catchments(const Project& project, const SiteGround& s
     std::vector<Point> sinks;
     std::vector<const Structure*> inlets;
     for (const Structure& s : project.structures)
-        if (stands(s) && placed(s)) {
+        if (takes_water(s) && placed(s)) {
             sinks.push_back({s.x, s.y});
             inlets.push_back(&s);
         }
@@ -102,7 +100,7 @@ StructureId nearest_inlet(const Project& project, Point at) {
     StructureId best;
     double away = 1e300;
     for (const Structure& s : project.structures)
-        if (const double d = distance({s.x, s.y}, at); stands(s) && d < away) {
+        if (const double d = distance({s.x, s.y}, at); takes_water(s) && d < away) {
             away = d;
             best = {s.id};
         }
@@ -119,7 +117,7 @@ StructureId downhill_target(const Project& project, const SiteGround& site, cons
             StructureId best;
             double first = 1e300;
             for (const Structure& s : project.structures) {
-                if (!stands(s) || distance_to_segment({s.x, s.y}, a, b) > reach) continue;
+                if (!takes_water(s) || distance_to_segment({s.x, s.y}, a, b) > reach) continue;
                 if (const double d = distance(a, {s.x, s.y}); d < first) {
                     first = d;
                     best = {s.id};

@@ -119,9 +119,7 @@ InletProposal propose_inlets(const Project& project, const SiteGround& site, Str
     for (const std::size_t side : {std::size_t{0}, std::size_t{1}}) {
         const double sign = side ? 1 : -1;
         for (const Structure& s : project.structures)
-            if (s.street == id && s.kind == StructureKind::Inlet && s.status != Status::Abandoned &&
-                (s.offset < 0) == (side == 0))
-                out.stood[side] = true;
+            if (s.street == id && takes_water(s) && (s.offset < 0) == (side == 0)) out.stood[side] = true;
         if (out.stood[side]) continue;
         Spacing& spacing = out.sides[side];
         spacing = space_inlets(task);

@@ -14,14 +14,12 @@ namespace {
 constexpr double way_tolerance = 0.25;  ///< m, to which the drawn way of water is simplified
 constexpr double never = 1e9;           ///< no depression is this deep: water runs over every lip
 
-bool is_inlet(const Structure& s) { return s.kind == StructureKind::Inlet && s.status != Status::Abandoned; }
-
 class PathFinder {
   public:
     PathFinder(const Project& project, const SiteGround& site, double reach)
         : project_(project), site_(site), reach_(reach) {
         for (const Structure& s : project.structures)
-            if (is_inlet(s) && placed(s)) inlets_.push_back(&s);
+            if (takes_water(s) && placed(s)) inlets_.push_back(&s);
         for (const Street& street : project.streets) {
             StreetProfile profile = profile_of(street, site.ground);
             std::vector<MarkedPlace> marks = marked_places(profile, 0.05, 1e9);
