@@ -5,6 +5,7 @@
 #include <QStandardItemModel>
 #include <QtTest>
 
+#include "app/card/card.h"
 #include "app/kit/theme.h"
 #include "app/plan/plan_tool.h"
 #include "app/window/main_window.h"
@@ -29,6 +30,25 @@ class TestTools : public QObject {
     ElementRef element(const char* name) { return find_element(d().project(), name); }
 
   private slots:
+    /// The head of a card says what it is, how many barrels, and whether it is abandoned; wild numbers are no crash.
+    void the_head_of_a_card_says_what_it_is() {
+        Project p = testing::random_project({.pipes = 3, .seed = 1});
+        Structure s = *p.structures.begin();
+        s.kind = StructureKind::Inlet;
+        QCOMPARE(head_words(s), QString("inlet"));
+        s.status = Status::Abandoned;
+        QCOMPARE(head_words(s), QString("inlet, abandoned"));
+        Pipe& q = *p.pipes.change(p.pipes.begin()->id);
+        q.length = 80;
+        QCOMPARE(head_words(p, q), QString("pipe, 80.00 m"));
+        q.barrels = not_given;
+        QCOMPARE(head_words(p, q), QString("pipe, 80.00 m"));
+        q.barrels = 3.7;
+        q.status = Status::Abandoned;
+        QCOMPARE(head_words(p, q), QString("3 barrels, 80.00 m, abandoned"));
+        q.barrels = 1e300;
+        QVERIFY(head_words(p, q).startsWith("1e+300 barrels"));
+    }
     void initTestCase() {
         QStandardPaths::setTestModeEnabled(true);
         set_theme(false);

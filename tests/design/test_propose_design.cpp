@@ -340,6 +340,16 @@ class TestProposeDesign : public QObject {
         }
         QVERIFY(told >= 1);
     }
+    /// Where nothing comes near a limit (a pipe that rises carries nothing) no number is printed.
+    void a_limit_without_a_nearest_value_says_none() {
+        const Project p = line(0.01);
+        DesignProposal d;
+        d.blocks = {{LimitKind::MostFlowRatio, {Kind::Pipe, 11}, 1, HUGE_VAL, false},
+                    {LimitKind::MostFlowRatio, {Kind::Pipe, 11}, 1, 1.2, false}};
+        const auto words = block_words(p, d);
+        QVERIFY(words.size() == 2 && words[0].find(", with") == std::string::npos && words[0].ends_with("others."));
+        QVERIFY(words[1].find(", with 1.2") != std::string::npos && words[1].find(" at S1–S2") != std::string::npos);
+    }
     /// A row a pipe, in its water's direction, with what stood and what will stand; costs are pipes and trenches.
     void rows_are_what_stands_before_and_after() {
         Project p = line(0.004, 9000);

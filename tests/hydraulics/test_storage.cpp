@@ -103,6 +103,15 @@ class TestStorage : public QObject {
                          qPrintable(QString("%1 %2: %3").arg(h).arg(t).arg(flow(b, 10 + h, 10 + t) / (0.6 * box))));
             }
     }
+    /// It is said to be drowned from its middle up, and to run in part or full below that.
+    void an_opening_is_called_drowned_from_its_middle_up() {
+        for (const Outlet& o : {Outlet{CircularOrifice{10, 0.4, 0.6}}, Outlet{BoxOrifice{10, 0.7, 0.4, 0.6}}})
+            for (const double h : {0.35, 1.0, 2.0}) {
+                const OutletControl free = h < 0.4 ? OutletControl::PartOrifice : OutletControl::Orifice;
+                QCOMPARE(outlet_flow(o, 10 + h, 10.19).control, free);
+                QCOMPARE(outlet_flow(o, 10 + h, 10.21).control, OutletControl::Drowned);
+            }
+    }
     /// Neither level makes the flow leap: a tenth of a millimetre more of either changes it by no more than that much
     /// of head could.
     void openings_never_leap() {

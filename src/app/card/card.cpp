@@ -11,6 +11,7 @@
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
+#include "core/base/numbers.h"
 #include "core/model/lay.h"
 
 namespace culvert::app {
@@ -332,12 +333,20 @@ void Card::add_parts(std::vector<Part> parts) {
     }
 }
 
+QString head_words(const Structure& s) {
+    return text(structure_word(s.kind)) + (s.status == Status::Abandoned ? ", abandoned" : "");
+}
+QString head_words(const Project& project, const Pipe& p) {
+    return (p.barrels >= 2 ? text(general(std::floor(p.barrels), 6)) + " barrels, " : QString("pipe, ")) +
+           text(units_of(project).text(length_of(project, p), Quantity::Length)) +
+           (p.status == Status::Abandoned ? ", abandoned" : "");
+}
+
 void Card::structure_card(std::uint64_t id) {
     const Structure* s = document_.project().structures.find(id);
     add_heading(text(s->name), [this, id] {
         const Structure* now = document_.project().structures.find(id);
-        if (!now) return QString();
-        return text(structure_word(now->kind)) + (now->status == Status::Abandoned ? ", abandoned" : "");
+        return now ? head_words(*now) : QString();
     });
     if (s->kind != StructureKind::Pond) add_structure_drawing(id);
     std::vector<Part> parts;

@@ -39,6 +39,10 @@ class Canvas : public QWidget {
     std::vector<Place> places_;
 };
 
+/// What stands beside the name in the head of a card: "inlet, abandoned"; "3 barrels, 80.00 m".
+QString head_words(const Structure& structure);
+QString head_words(const Project& project, const Pipe& pipe);
+
 /// The selected element: its drawing with water, the size ladder, verdict bars, why the water stands, service level,
 /// levels and inputs. It is built anew when the selection changes and refreshed when values do.
 class Card : public QScrollArea {

@@ -307,11 +307,7 @@ void Card::pipe_card(std::uint64_t id) {
     const Pipe* pipe = document_.project().pipes.find(id);
     add_heading(text(pipe_name(document_.project(), *pipe)), [this, id] {
         const Pipe* now = document_.project().pipes.find(id);
-        if (!now) return QString();
-        const int barrels = now->barrels > 1 ? static_cast<int>(now->barrels) : 1;
-        return (barrels > 1 ? QString("%1 barrels, ").arg(barrels) : QString("pipe, ")) +
-               text(document_.units().text(length_of(document_.project(), *now), Quantity::Length)) +
-               (now->status == Status::Abandoned ? ", abandoned" : "");
+        return now ? head_words(document_.project(), *now) : QString();
     });
     add_canvas("section", [this, id](QPainter& p, double width, std::vector<Canvas::Place>& places) {
         const Theme& t = theme();
