@@ -50,6 +50,20 @@ int field_named(Kind kind, const std::string& words) {
     return -1;
 }
 
+/// The element that a reference names; 0 where there is none.
+std::uint64_t referred(const Project& project, Refers to, const std::string& name) {
+    const auto named = [&](const auto& table) {
+        for (const auto& row : table)
+            if (row.name == name) return row.id;
+        return std::uint64_t{0};
+    };
+    if (to == Refers::Street) return named(project.streets);
+    if (to == Refers::Catchment) return named(project.catchments);
+    if (to == Refers::Event) return named(project.events);
+    const ElementRef found = find_element(project, name);
+    return to != Refers::Structure || found.kind == Kind::Structure ? found.id : 0;
+}
+
 }  // namespace
 
 CellValue read_cell(const Project& project, Kind kind, std::uint64_t id, std::size_t field, std::string_view given,
@@ -106,17 +120,8 @@ CellValue read_cell(const Project& project, Kind kind, std::uint64_t id, std::si
     }
     if (std::holds_alternative<std::uint64_t>(present)) {
         if (text.empty() || text == "–") return {true, std::uint64_t{0}, {}};
-        // What the field refers to follows from its key: a street, a catchment, else a structure or pipe.
-        if (info.key == "street")
-            for (const Street& s : project.streets)
-                if (s.name == text) return {true, s.id, {}};
-        if (info.key == "catchment")
-            for (const Catchment& c : project.catchments)
-                if (c.name == text) return {true, c.id, {}};
-        if (info.key != "street" && info.key != "catchment")
-            if (const ElementRef found = find_element(project, text); found.id)
-                if (info.key == "element" || found.kind == Kind::Structure) return {true, found.id, {}};
-        return {false, {}, "there is no element \"" + text + "\""};
+        if (const std::uint64_t found = referred(project, info.refers_to, text)) return {true, found, {}};
+        return {false, {}, "there is no " + std::string(refers_name(info.refers_to)) + " \"" + text + "\""};
     }
     if (std::holds_alternative<std::string>(present)) return {true, text, {}};
     return {false, {}, std::string(info.label) + " is a list: it is drawn, not pasted"};
@@ -134,9 +139,9 @@ std::string cell_text(const Project& project, Kind kind, std::uint64_t id, std::
     if (const int* i = std::get_if<int>(&v)) return std::string(info.choices[static_cast<std::size_t>(*i)]);
     if (const auto* r = std::get_if<std::uint64_t>(&v)) {
         if (!*r) return {};
-        for (const Kind k : {Kind::Structure, Kind::Pipe, Kind::Catchment, Kind::Street}) {
-            if (has_row(project, k, *r)) return element_name(project, k, *r);
-        }
+        for (std::size_t k = 0; k < kind_count; ++k)
+            if (const Kind kind_of_it = static_cast<Kind>(k); has_row(project, kind_of_it, *r))
+                return element_name(project, kind_of_it, *r);
         return {};
     }
     if (const auto* s = std::get_if<std::string>(&v)) return *s;

@@ -11,6 +11,7 @@
 #include "core/base/contract.h"
 #include "core/base/numbers.h"
 #include "core/detention/pond_routing.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

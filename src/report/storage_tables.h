@@ -4,6 +4,7 @@
 #include "core/analysis/catchment_series.h"
 #include "core/analysis/solver.h"
 #include "core/design/storage_study.h"
+#include "core/network/through_time.h"
 #include "report/tables.h"
 
 /// Storage as tables: for terminals, files, the clipboard and reports.

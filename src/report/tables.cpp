@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/analysis/result_fields.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

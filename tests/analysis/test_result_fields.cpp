@@ -7,6 +7,7 @@
 #include "core/analysis/result_fields.h"
 #include "core/hydraulics/uniform_flow.h"
 #include "core/model/lay.h"
+#include "core/network/through_time.h"
 #include "support/networks.h"
 #include "support/ponds.h"
 #include "support/small_street.h"

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QtTest>
 #include <QtWidgets>
+#include <set>
 
 #include "app/kit/theme.h"
 #include "app/window/main_window.h"
@@ -50,6 +51,35 @@ class TestMenus : public QObject {
         button->click();
         QTRY_VERIFY(window_->findChild<QMenu*>("main-menu") && QApplication::activePopupWidget());
         QApplication::activePopupWidget()->close();
+    }
+    /// What is chosen elsewhere is marked in the ledger, all of it; it stays chosen in the order it was.
+    void the_ledger_marks_all_that_is_chosen() {
+        window_->drawer()->ledger()->show_kind(Kind::Pipe);
+        QTableView& table = *window_->drawer()->ledger()->table();
+        const auto marked = [&] {
+            std::set<int> rows;
+            for (const QModelIndex& cell : table.selectionModel()->selectedIndexes()) rows.insert(cell.row());
+            return rows;
+        };
+        const auto row = [&](const char* name) {
+            return window_->drawer()->ledger()->model()->row_of(find_element(document_->project(), name).id);
+        };
+        const std::vector<ElementRef> three{find_element(document_->project(), "B1–B2"),
+                                            find_element(document_->project(), "A4–A5"),
+                                            find_element(document_->project(), "A6–A7")};
+        document_->select(three);
+        QApplication::processEvents();
+        QCOMPARE(marked(), (std::set<int>{row("B1–B2"), row("A4–A5"), row("A6–A7")}));
+        QTest::qWait(5);  // what the table is asked later
+        QCOMPARE(document_->selection(), three);
+        document_->select({three[1]});
+        QCOMPARE(marked(), std::set<int>{row("A4–A5")});
+        // Taken away in the ledger: the window follows.
+        document_->select(three);
+        table.selectionModel()->select(table.model()->index(row("A4–A5"), table.currentIndex().column()),
+                                       QItemSelectionModel::Deselect);
+        QTRY_COMPARE(document_->selection().size(), std::size_t{2});
+        QVERIFY(!document_->is_selected(three[1]));
     }
     void a_right_click_on_a_pipe_selects_it_and_offers_its_actions() {
         const ElementRef pipe = find_element(document_->project(), "A4–A5");
@@ -113,6 +143,8 @@ class TestMenus : public QObject {
         FieldEdit* field = window_->card()->field(Kind::Pipe, "material");
         QVERIFY(field && field->offered().contains("concrete") && field->offered().size() > 1);
         const QString other = field->offered().last();
+        window_->activateWindow();
+        QTRY_VERIFY(window_->isActiveWindow());
         field->line()->setFocus();
         QTest::keyClick(field->line(), Qt::Key_Down);
         QTRY_VERIFY(field->line()->completer()->popup()->isVisible());

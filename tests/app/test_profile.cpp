@@ -207,6 +207,19 @@ class TestProfileWindow : public QObject {
         const ProfileSheet sheet = profile().sheet(profile_file_scale().across, profile_file_scale().up)();
         QVERIFY(sheet.width > 240 / 0.25 * 0.99);  // 240 m at 1 : 250 are 960 mm
     }
+    void the_table_says_sizes_in_full() {
+        Project p = line();
+        p.pipes.change(11)->barrels = 3;
+        p.pipes.change(12)->shape = Shape::Box;
+        p.pipes.change(12)->width = 0.6;
+        show(std::move(p));
+        profile().choose_rows({"size"});
+        profile().grab();
+        QStringList said;
+        for (const auto& [words, place] : profile().cells()) said << words;
+        QVERIFY2(said.contains("3 of 300") && said.contains("600 × 300") && said.contains("300"),
+                 qPrintable(said.join(", ")));
+    }
 
     /// F12 in place of the plan: turned by mouse and keys, a click selects, heights are drawn out, names keep apart.
     void the_site_stands_in_space() {

@@ -91,6 +91,31 @@ class TestTools : public QObject {
         for (int i = 0; i < 4; ++i) d().undo();
         QCOMPARE(d().project().structures.size(), std::size_t{1});
     }
+    void an_abandoned_structure_is_struck_out() {
+        Project p = new_project(UnitSystem::Si);
+        for (int i = 0; i < 2; ++i) {
+            Structure s;
+            s.id = static_cast<std::uint64_t>(i) + 1;
+            s.name = "M" + std::to_string(i);
+            s.x = 40 * i;
+            s.y = 30 * i;
+            p.structures.insert(s);
+        }
+        d().set_project(std::move(p));
+        settle();
+        const auto beside = [&](std::uint64_t id) {
+            const Structure& s = *d().project().structures.find(id);
+            const QPointF mark = plan()->to_screen({s.x, s.y}) + QPointF(6, -6);  // outside a manhole's ring
+            return plan()->grab().toImage().pixelColor(mark.toPoint());
+        };
+        const QColor paper = beside(2);
+        QCOMPARE(beside(1), paper);
+        Editing e(d().project(), "Abandon");
+        e.set(Kind::Structure, 2, "status", static_cast<int>(Status::Abandoned));
+        d().commit(e.take());
+        QVERIFY(beside(2) != paper);
+        QCOMPARE(beside(1), paper);
+    }
     void kinds_are_chosen_by_key_and_by_strip() {
         plan()->setFocus();
         key(Qt::Key_D);

@@ -570,4 +570,5 @@ class TestSettings : public QObject {
 };
 
 QTEST_APPLESS_MAIN(TestSettings)
+#include "core/network/through_time.h"
 #include "test_settings.moc"

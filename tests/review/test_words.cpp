@@ -3,6 +3,7 @@
 #include <cmath>
 #include <set>
 
+#include "core/network/through_time.h"
 #include "core/review/rules.h"
 #include "support/networks.h"
 #include "support/ponds.h"

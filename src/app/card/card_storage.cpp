@@ -8,6 +8,7 @@
 #include "app/kit/theme.h"
 #include "core/analysis/result_fields.h"
 #include "core/design/storage_study.h"
+#include "core/network/through_time.h"
 
 namespace culvert::app {
 namespace {

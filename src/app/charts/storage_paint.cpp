@@ -9,6 +9,7 @@
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
 #include "core/analysis/result_fields.h"
+#include "core/network/through_time.h"
 #include "report/storage_tables.h"
 
 namespace culvert::app {

@@ -18,6 +18,7 @@
 #include "app/kit/theme.h"
 #include "core/analysis/result_fields.h"
 #include "core/base/clock.h"
+#include "core/network/through_time.h"
 #include "report/storage_tables.h"
 
 namespace culvert::app {

@@ -6,6 +6,7 @@
 #include "app/desk/document.h"
 #include "app/desk/task.h"
 #include "core/design/storage_study.h"
+#include "core/network/through_time.h"
 
 class QComboBox;
 class QPushButton;

@@ -94,9 +94,14 @@ QStringList FieldEdit::offered() const {
     if (std::holds_alternative<bool>(value()))
         list << "yes"
              << "no";
-    if (info_->refers_to == Refers::Structure)
-        for (const Structure& row : p.structures)
+    const auto names = [&](const auto& table) {
+        for (const auto& row : table)
             if (list.size() < 500) add(row.name);
+    };
+    if (info_->refers_to == Refers::Structure) names(p.structures);
+    if (info_->refers_to == Refers::Catchment) names(p.catchments);
+    if (info_->refers_to == Refers::Street) names(p.streets);
+    if (info_->refers_to == Refers::Event) names(p.events);
     if (info_->key == "behind")
         if (const PondOutlet* self = kind_ == Kind::PondOutlet ? p.outlets.find(id_) : nullptr)
             for (const PondOutlet& row : p.outlets)
@@ -116,7 +121,7 @@ void FieldEdit::offer() {
     completer->setFilterMode(Qt::MatchContains);
     line_->setCompleter(completer);
     QAction* open = line_->addAction(QIcon(":/chevron.svg"), QLineEdit::TrailingPosition);
-    open->setToolTip("Choose from the catalogue");
+    open->setToolTip("Choose from those there are");
     const auto show = [this, list, completer] {
         list->setStringList(offered());
         completer->setCompletionPrefix({});

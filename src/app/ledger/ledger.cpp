@@ -213,8 +213,9 @@ void Ledger::show_kind(Kind kind) {
         table_->setModel(model_);
         held_->setModel(model_);
         held_->setSelectionModel(table_->selectionModel());
-        connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this,
-                [this] { select_delay_.start(); });
+        connect(table_->selectionModel(), &QItemSelectionModel::selectionChanged, this, [this] {
+            if (!following_) select_delay_.start();  // what follows the window's selection is not asked back
+        });
         connect(table_->selectionModel(), &QItemSelectionModel::currentRowChanged, this,
                 [this](const QModelIndex& now) {
                     if (following_ || !now.isValid() || table_->model() != model_ || !is_drawn(model_->kind())) return;
@@ -402,7 +403,14 @@ void Ledger::apply_filter() {
 }
 
 void Ledger::follow_selection() {
-    if (following_ || table_->model() != model_ || document_.selected().kind != model_->kind()) return;
+    if (following_ || table_->model() != model_) return;
+    if (document_.selected().kind != model_->kind()) {
+        // What is no longer chosen is no longer marked, or the next change of the table would choose it again.
+        following_ = true;
+        if (is_drawn(model_->kind())) table_->clearSelection();
+        following_ = false;
+        return;
+    }
     const int row = model_->row_of(document_.selected().id);
     if (row < 0) return;
     following_ = true;
@@ -410,6 +418,13 @@ void Ledger::follow_selection() {
     if (column < 0 || (table_->isColumnHidden(column) && held_->isColumnHidden(column)))
         column = shown_columns().empty() ? 0 : shown_columns().front();
     table_->setCurrentIndex(model_->index(row, column));
+    if (const auto& all = document_.selection(); all.size() > 1 && all.size() <= most_selected) {
+        QItemSelection marked;
+        for (const ElementRef& e : all)
+            if (const int r = e.kind == model_->kind() ? model_->row_of(e.id) : -1; r >= 0)
+                marked.append(QItemSelectionRange(model_->index(r, column)));
+        table_->selectionModel()->select(marked, QItemSelectionModel::ClearAndSelect);
+    }
     table_->scrollTo(model_->index(row, column));
     following_ = false;
 }

@@ -235,9 +235,9 @@ void PlanView::paint_pipes(QPainter& p, const QRectF& view) {
     }
 }
 
-const QPixmap& PlanView::stamp(StructureKind kind, Verdict verdict) {
+const QPixmap& PlanView::stamp(StructureKind kind, Verdict verdict, bool idle) {
     const bool full = marks_ == Marks::Full;
-    QPixmap& pixmap = stamps_[{static_cast<int>(kind), static_cast<int>(verdict), static_cast<int>(marks_)}];
+    QPixmap& pixmap = stamps_[{static_cast<int>(kind), static_cast<int>(verdict), static_cast<int>(marks_), idle}];
     if (!pixmap.isNull()) return pixmap;
     const Theme& t = theme();
     const double ratio = devicePixelRatioF();
@@ -248,7 +248,7 @@ const QPixmap& PlanView::stamp(StructureKind kind, Verdict verdict) {
     p.setRenderHint(QPainter::Antialiasing);
     p.translate(11, 11);
     if (theme_.quiet_structures) verdict = Verdict::Unknown;
-    const QColor edge = theme_.quiet_structures ? t.unknown : (verdict == Verdict::Beyond ? t.beyond : t.ink);
+    const QColor edge = theme_.quiet_structures || idle ? t.unknown : (verdict == Verdict::Beyond ? t.beyond : t.ink);
     if (marks_ == Marks::Dots) {  // the shape of the verdict is all there is room for
         p.setPen(Qt::NoPen);
         p.setBrush(edge);
@@ -277,6 +277,10 @@ const QPixmap& PlanView::stamp(StructureKind kind, Verdict verdict) {
             p.setPen(QPen(t.water, full ? 1.6 : 2));
             p.drawLine(QPointF(-6.5, -1), QPointF(6.5, -1));
             break;
+    }
+    if (idle) {  // struck out
+        p.setPen(QPen(edge, full ? 1.6 : 2));
+        p.drawLine(QPointF(-8, 8), QPointF(8, -8));
     }
     if (verdict == Verdict::Beyond || verdict == Verdict::Near)
         draw_verdict_mark(p, full ? QPointF(7, -7) : QPointF(9, -9), full ? 3.2 : 4.4, verdict);
@@ -312,7 +316,7 @@ void PlanView::paint_structures(QPainter& p, const QRectF& view) {
     for (const std::size_t i : in_view) {
         const PlanStructure& s = scene_.structures()[i];
         if (scale_ > real_outlines_from) paint_real_outline(p, s, structure_look(i) == Verdict::Beyond);
-        p.drawPixmap(to_screen(s.at) - QPointF(11, 11), stamp(s.kind, structure_look(i)));
+        p.drawPixmap(to_screen(s.at) - QPointF(11, 11), stamp(s.kind, structure_look(i), s.idle));
     }
 }
 

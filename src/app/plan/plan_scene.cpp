@@ -51,6 +51,7 @@ bool PlanScene::update_in_place(const Project& p) {
 void PlanScene::take_values(PlanStructure& shown, const Structure& s) {
     shown.kind = s.kind;
     shown.rim = s.rim;
+    shown.idle = s.status == Status::Abandoned;
     if (shown.name != s.name) shown.name = s.name;
 }
 void PlanScene::take_values(PlanPipe& shown, const Pipe& pipe) {
@@ -119,7 +120,7 @@ void PlanScene::update(const Project& p, const ChangeSet& what) {
     for (const Structure& s : p.structures) {
         if (!placed(s)) continue;  // it has no place: named among the findings
         points.push_back({s.x, s.y, s.x, s.y});
-        structures_.push_back({s.id, {s.x, s.y}, s.kind, s.name, s.rim});
+        structures_.push_back({s.id, {s.x, s.y}, s.kind, s.name, s.rim, s.status == Status::Abandoned});
         grow({s.x, s.y});
     }
     std::vector<BoundingBox> boxes;

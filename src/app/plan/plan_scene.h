@@ -25,6 +25,7 @@ struct PlanStructure {
     StructureKind kind;
     std::string name;
     double rim;
+    bool idle;  ///< abandoned
 };
 struct PlanArea {
     std::uint64_t id;

@@ -164,7 +164,7 @@ class PlanView : public QWidget {
     void paint_legend(QPainter& p);
     void paint_scale_bar(QPainter& p);
     void paint_empty(QPainter& p);
-    const QPixmap& stamp(StructureKind kind, Verdict verdict);
+    const QPixmap& stamp(StructureKind kind, Verdict verdict, bool idle);
     [[nodiscard]] QColor shade_colour(int shade) const;
 
     Document& document_;
@@ -201,7 +201,7 @@ class PlanView : public QWidget {
     QLineEdit* typed_;
     QTimer settle_, late_;
     QString readout_;
-    std::map<std::tuple<int, int, int>, QPixmap> stamps_;
+    std::map<std::tuple<int, int, int, bool>, QPixmap> stamps_;
 };
 
 }  // namespace culvert::app

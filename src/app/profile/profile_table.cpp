@@ -45,6 +45,7 @@ double ProfileView::table_height() const { return table_row * static_cast<double
 void ProfileView::paint_table(QPainter& p, const QRectF& area) {
     const Theme& t = theme();
     const UnitSet u = document_.units();
+    const Project& project = document_.project();
     p.setPen(QPen(t.hairline, 1));
     p.drawLine(QPointF(0, area.top() - 3), QPointF(width(), area.top() - 3));
     heads_.clear();
@@ -81,7 +82,12 @@ void ProfileView::paint_table(QPainter& p, const QRectF& area) {
             const double value = !row.field ? (row.lower ? reach.invert_down : reach.invert_up)
                                  : solved   ? row.field->value(*r, link)
                                             : not_given;
-            values.push_back(row.field && !solved ? QString() : text(u.number(value, row.quantity)));
+            // A size in full, "3 of 900": one barrel's height would pass for the whole.
+            const Pipe* pipe =
+                solved && row.quantity == Quantity::Size ? project.pipes.find(reach.pipe.value) : nullptr;
+            values.push_back(row.field && !solved ? QString()
+                             : pipe               ? text(size_words(u, *pipe, false))
+                                                  : text(u.number(value, row.quantity)));
             w = std::max(w, QFontMetricsF(lettering(8, true)).horizontalAdvance(values.back()) + 8);
         }
         const double middle = (to_screen({reach.x0, 0}).x() + to_screen({reach.x1, 0}).x()) / 2, left = middle - w / 2;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/analysis/budget.h"
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 
 #include <algorithm>
 #include <cmath>

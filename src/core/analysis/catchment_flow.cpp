@@ -6,6 +6,7 @@
 
 #include "core/hydrology/design_storm.h"
 #include "core/hydrology/idf_fit.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "core/analysis/rational.h"
+#include "core/network/through_time.h"
 
 /// What one catchment makes of a storm. See hydrograph.h for the methods.
 namespace culvert {

@@ -6,6 +6,7 @@
 
 #include "core/analysis/catchment_flow.h"
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 

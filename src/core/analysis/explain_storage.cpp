@@ -8,6 +8,7 @@
 #include "core/analysis/way_flows.h"
 #include "core/base/contract.h"
 #include "core/base/working_units.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

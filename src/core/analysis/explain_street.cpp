@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 #include "core/streets/street_steps.h"
 
 namespace culvert {

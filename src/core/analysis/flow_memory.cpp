@@ -5,6 +5,7 @@
 
 #include "core/analysis/flow_update.h"
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {
@@ -31,9 +32,8 @@ bool same_pond(const PondNode& a, const PondNode& b) {
 bool same_run(const Network& a, const Network& b) {
     const ThroughTime &s = *a.through_time, &t = *b.through_time;
     return same_topology(a, b) && s.step == t.step && s.travel_by == t.travel_by && s.turns == t.turns &&
-           s.after_spill == t.after_spill && s.street_to == t.street_to && a.edition == b.edition &&
-           a.limited == b.limited && a.gutter_time == b.gutter_time &&
-           a.full_travel_velocity == b.full_travel_velocity &&
+           s.after_spill == t.after_spill && a.edition == b.edition && a.limited == b.limited &&
+           a.gutter_time == b.gutter_time && a.full_travel_velocity == b.full_travel_velocity &&
            std::equal(a.inlets.begin(), a.inlets.end(), b.inlets.begin(), b.inlets.end(),
                       [](const StreetInlet& x, const StreetInlet& y) {
                           return x.node == y.node && x.to == y.to && x.end == y.end;
@@ -165,7 +165,7 @@ std::vector<char> hang_on_levels(const Network& network) {
     for (std::size_t s = 0; s < network.inlets.size(); ++s) {
         const StreetInlet& in = network.inlets[s];
         if (!nth(t.after_spill, static_cast<int>(s))) continue;  // the first is the target of an outlet
-        if (const int on = nth(t.street_to, in.node); on != no_node) nth(hang, on) = 1;
+        if (runs_on(in)) nth(hang, in.to) = 1;
     }
     for (const int i : t.order) {
         const int p = nth(t.pond_of, i);

@@ -6,6 +6,7 @@
 
 #include "core/base/contract.h"
 #include "core/hydraulics/uniform_flow.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

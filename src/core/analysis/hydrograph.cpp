@@ -15,6 +15,7 @@
 #include "core/analysis/street_flow.h"
 #include "core/base/contract.h"
 #include "core/hydraulics/uniform_flow.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {
@@ -153,7 +154,7 @@ class ThroughTimeSolver {
                 const Node& n = nth(net_.nodes, i);
                 if (nth(needed_, i)) continue;
                 if (n.down != no_node && nth(needed_, n.down)) need(i);
-                if (nth(time_.street_to, i) >= 0 && nth(needed_, nth(time_.street_to, i))) need(i);
+                if (const int on = net_.street_on(i); on != no_node && nth(needed_, on)) need(i);
                 if (const int p = nth(time_.pond_of, i); p >= 0)
                     for (const WayOut& w : nth(time_.ponds, p).ways)
                         if (w.target >= 0 && nth(needed_, w.target)) need(i);

@@ -7,6 +7,7 @@
 #include "core/analysis/grade_line.h"
 #include "core/analysis/rational.h"
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 

@@ -15,6 +15,8 @@
 /// cover) are computed here only. A new quantity is one row of the table in result_fields.cpp.
 namespace culvert {
 
+struct PondNode;  // core/network/through_time.h
+
 /// What a result belongs to. A pipe shows a node's results as those of the structure it leaves; those of catchments
 /// (what they make of the rain) are known through time only.
 enum class ResultOn : std::uint8_t { Link, Node, Area };

@@ -5,6 +5,7 @@
 #include <cmath>
 
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

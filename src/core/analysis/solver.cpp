@@ -10,6 +10,7 @@
 #include "core/analysis/parallel.h"
 #include "core/analysis/street_flow.h"
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

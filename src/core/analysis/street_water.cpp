@@ -6,6 +6,7 @@
 
 #include "core/analysis/way_flows.h"
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

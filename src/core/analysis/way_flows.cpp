@@ -5,6 +5,7 @@
 
 #include "core/analysis/result_fields.h"
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

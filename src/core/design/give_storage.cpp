@@ -4,6 +4,7 @@
 
 #include "core/design/storage_study.h"
 #include "core/network/network.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

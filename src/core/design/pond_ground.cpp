@@ -7,6 +7,7 @@
 
 #include "core/geometry/grown_outline.h"
 #include "core/network/network.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

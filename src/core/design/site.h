@@ -16,9 +16,6 @@ struct SiteGround {
     std::shared_ptr<const Drainage> drainage;
 };
 
-/// An inlet that takes water: an abandoned one does not.
-inline bool takes_water(const Structure& s) { return s.kind == StructureKind::Inlet && s.status != Status::Abandoned; }
-
 /// Vertical profile of a street: as entered, else the ground under its line. Empty where neither is known.
 StreetProfile profile_of(const Street& street, const Ground& ground);
 

@@ -11,6 +11,7 @@
 #include "core/analysis/result_fields.h"
 #include "core/analysis/solver.h"
 #include "core/base/contract.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 

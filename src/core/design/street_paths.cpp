@@ -6,6 +6,7 @@
 
 #include "core/design/site.h"
 #include "core/model/lay.h"
+#include "core/network/through_time.h"
 #include "core/terrain/contours.h"
 
 namespace culvert {

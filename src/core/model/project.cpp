@@ -10,6 +10,10 @@
 
 namespace culvert {
 
+#define CULVERT_MADE_HERE(TABLE) template class TABLE;
+CULVERT_TABLES(CULVERT_MADE_HERE)
+#undef CULVERT_MADE_HERE
+
 Project::Project() {
     Settings s;
     s.id = settings_id;

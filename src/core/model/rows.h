@@ -78,6 +78,8 @@ struct Structure : Row {
 /// Whether a structure has a place in plan. One without is named among the findings, takes part in no drawing, and
 /// pipes to it have no drawn length.
 inline bool placed(const Structure& s) { return in_reach(Point{s.x, s.y}); }
+/// Whether an inlet takes water: an abandoned one does not.
+inline bool takes_water(const Structure& s) { return s.kind == StructureKind::Inlet && s.status != Status::Abandoned; }
 
 /// Cross-section of a pipe or channel (core/hydraulics/section.h). Trapezoid, half-round and custom ones may be open.
 enum class Shape { Circular, Box, Ellipse, Arch, Egg, Trapezoid, HalfRound, Custom };

@@ -7,6 +7,7 @@
 #include "core/hydraulics/uniform_flow.h"
 #include "core/model/catchment_time.h"
 #include "core/network/network.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

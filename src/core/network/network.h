@@ -1,14 +1,15 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
+#include "core/base/contract.h"
 #include "core/hydraulics/section.h"
 #include "core/model/project.h"
 #include "core/network/street_inlet.h"
-#include "core/network/through_time.h"
 
 /// A project compiled for solving: nodes and links with dense indexes, in flow order, and the faults of its data.
 ///
@@ -56,6 +57,13 @@ struct TailLevel {
 struct Channel {
     double width = 0, sides = 0, slope = 0, roughness = 0;
     double most_velocity = not_given, most_shear = not_given;
+};
+
+/// What may leave at a node in one event, m3/s.
+struct AllowedRelease {
+    int node = no_node;
+    EventId event;
+    double flow = 0;
 };
 
 /// A structure.
@@ -114,6 +122,8 @@ struct Component {
     friend bool operator==(const Component&, const Component&) = default;
 };
 
+struct ThroughTime;  // through_time.h: only what computes hydrographs reads it
+
 struct Network {
     std::vector<Node> nodes;
     std::vector<Link> links;
@@ -139,6 +149,11 @@ struct Network {
     [[nodiscard]] int link_of(PipeId id) const;
     /// Node of a structure; for a pipe the node it leaves.
     [[nodiscard]] int node_of(ElementRef element) const;
+    /// Where what the inlet of a node lets pass runs to; no_node: nowhere.
+    [[nodiscard]] int street_on(int node) const {
+        const int inlet = nth(nodes, node).inlet;
+        return inlet != no_inlet && runs_on(nth(inlets, inlet)) ? nth(inlets, inlet).to : no_node;
+    }
     std::vector<std::pair<std::uint64_t, int>> by_structure, by_pipe;  ///< sorted
 };
 

@@ -17,9 +17,7 @@ StructureId target_of(const Project& project, const Catchment& c) {
     const double down = grade_at(profile, c.station) <= 0 ? 1 : -1;  // along the stations, or against them
     const Structure* next = nullptr;
     for (const Structure& s : project.structures) {
-        if (s.street != c.street || s.kind != StructureKind::Inlet || s.status == Status::Abandoned ||
-            std::isnan(s.station))
-            continue;
+        if (s.street != c.street || !takes_water(s) || std::isnan(s.station)) continue;
         const double ahead = (s.station - c.station) * down;
         if (ahead >= 0 && (!next || ahead < (next->station - c.station) * down)) next = &s;
     }

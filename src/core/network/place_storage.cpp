@@ -7,6 +7,7 @@
 #include "core/base/contract.h"
 #include "core/model/catchment_time.h"
 #include "core/network/network.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {

@@ -36,6 +36,8 @@ struct StreetInlet {
     double path_length = 0;  ///< m
     friend bool operator==(const StreetInlet&, const StreetInlet&) = default;
 };
+/// Whether what an inlet lets pass runs on to another one.
+inline bool runs_on(const StreetInlet& in) { return in.end == PathEnd::Structure && in.to >= 0; }
 
 /// The inlet of a structure as its type, its street and its own fields make it; none where the structure is no inlet,
 /// or its type does not say what takes the water, or the street's grade or section is not known (`fault` says why).

@@ -6,7 +6,7 @@
 
 #include "core/detention/pond_outflow.h"
 #include "core/hydrology/losses.h"
-#include "core/model/project.h"
+#include "core/network/network.h"
 
 /// What hydrographs need beside the network: the ground that rain falls on, the ponds with their ways out, and the
 /// settings of computing through time. Compiled once, beside the nodes; core/analysis/hydrograph.h reads it.
@@ -41,12 +41,6 @@ struct PondNode {
         ways;                ///< the pipes that leave it as culverts first, then its outlets; `target` is a node or -1
     std::vector<int> pipes;  ///< per way: the link it stands for, or -1
 };
-/// What may leave at a node in one event, m3/s.
-struct AllowedRelease {
-    int node = -1;
-    EventId event;
-    double flow = 0;
-};
 
 struct ThroughTime {
     std::vector<RunoffArea> areas;                            ///< by node
@@ -60,7 +54,6 @@ struct ThroughTime {
     /// it is told; or a node, as -1 - its number, then all that runs by pipes and ponds is.
     std::vector<int> turns;
     std::vector<char> after_spill;  ///< per inlet: a pond's spill comes to it, over however many inlets
-    std::vector<int> street_to;     ///< per node: where what its inlet lets pass runs to; -1: nowhere
     double step = 60, output_interval = 300, after_rain = not_given, storm_length = not_given, storm_peak = 0.4;
     TravelBy travel_by = TravelBy::Lag;
     StormBy storm_by = StormBy::AlternatingBlocks;
@@ -68,7 +61,6 @@ struct ThroughTime {
     double least_freeboard = 0.3, most_drawdown = 72 * 3600.0;
 };
 
-struct Network;
 /// Fills what is computed through time, and the faults of ponds and outlets. Without hydrographs only the faults.
 void place_storage(const Project& project, Network& network);
 /// In which order its water runs, on streets too; what would lead back is cut, and said among the faults.

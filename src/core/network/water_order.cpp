@@ -4,6 +4,7 @@
 
 #include "core/base/contract.h"
 #include "core/network/network.h"
+#include "core/network/through_time.h"
 
 namespace culvert {
 namespace {
@@ -17,18 +18,12 @@ class WaterOrder {
         : project_(project), net_(network), time_(time), n_(network.nodes.size()) {}
 
     void run() {
-        time_.street_to.assign(n_, -1);
-        for (const StreetInlet& in : net_.inlets)
-            if (runs_on(in)) nth(time_.street_to, in.node) = in.to;
         find_spills();
         lead();
         walk();
     }
 
   private:
-    [[nodiscard]] static bool runs_on(const StreetInlet& in) {
-        return in.end == PathEnd::Structure && in.to != no_node;
-    }
     [[nodiscard]] int street_at(int node) const { return static_cast<int>(n_) + nth(net_.nodes, node).inlet; }
     [[nodiscard]] static bool leads(const PondNode& p, const WayOut& w) {
         return w.target >= 0 && w.behind < 0 && w.target != p.node;

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/review/rules.h"
+#include "core/network/through_time.h"
 
 #include <algorithm>
 #include <cmath>
