@@ -75,6 +75,22 @@ class TestStorage : public QObject {
         QApplication::setOrganizationName("calm-culvert-test");
         QApplication::setApplicationName("calm-culvert-test-storage");
     }
+    /// The event that a release holds in stands in the ledger by its name, and is typed there.
+    void a_release_names_its_event() {
+        Fixture f;
+        f.open();
+        Ledger& ledger = *f.window.drawer()->ledger();
+        ledger.show_kind(Kind::Release);
+        LedgerModel& m = *ledger.model();
+        const QModelIndex cell = m.index(0, m.column_of("event"));
+        QCOMPARE(cell.data().toString(), QString("2 years"));
+        QVERIFY(m.setData(cell, "10 years", Qt::EditRole));
+        QCOMPARE(f.document.project().releases.begin()->event.value, find_event(f.document.project(), "10 years")->id);
+        QVERIFY(!m.setData(cell, "11 years", Qt::EditRole));
+        QVERIFY2(ledger.said().contains("there is no event \"11 years\""), qPrintable(ledger.said()));
+        f.document.undo();
+        QCOMPARE(m.index(0, m.column_of("event")).data().toString(), QString("2 years"));
+    }
     void the_chart_shows_what_was_routed() {
         Fixture f;
         f.open();

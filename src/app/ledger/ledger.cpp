@@ -10,6 +10,7 @@
 #include <QMenu>
 #include <QScrollBar>
 #include <QSettings>
+#include <algorithm>
 #include <cmath>
 #include <map>
 
@@ -282,11 +283,13 @@ void Ledger::lay_out_columns() {
     if (order.isEmpty()) {
         for (const int c : usual_columns(lead_)) header->moveSection(header->visualIndex(c), place++);
     }
+    const QFontMetrics letters(header->font());
     for (int c = 0; c < model_->columnCount(); ++c) {
-        const bool off = hidden.contains(model_->head(c).section(" (", 0, 0));
+        const QString label = model_->head(c).section(" (", 0, 0);
+        const int wide = std::clamp(letters.horizontalAdvance(label) + 22, c == 0 ? 120 : 92, 170);
         for (QTableView* t : {held_, table_}) {
-            t->setColumnHidden(c, off);
-            t->setColumnWidth(c, c == 0 ? 120 : 92);
+            t->setColumnHidden(c, hidden.contains(label));
+            t->setColumnWidth(c, wide);
         }
     }
     laying_ = false;
