@@ -137,13 +137,7 @@ std::string cell_text(const Project& project, Kind kind, std::uint64_t id, std::
     }
     if (const bool* b = std::get_if<bool>(&v)) return *b ? "yes" : "no";
     if (const int* i = std::get_if<int>(&v)) return std::string(info.choices[static_cast<std::size_t>(*i)]);
-    if (const auto* r = std::get_if<std::uint64_t>(&v)) {
-        if (!*r) return {};
-        for (std::size_t k = 0; k < kind_count; ++k)
-            if (const Kind kind_of_it = static_cast<Kind>(k); has_row(project, kind_of_it, *r))
-                return element_name(project, kind_of_it, *r);
-        return {};
-    }
+    if (const auto* r = std::get_if<std::uint64_t>(&v)) { return *r ? name_of_row(project, *r) : std::string(); }
     if (const auto* s = std::get_if<std::string>(&v)) return *s;
     return {};
 }

@@ -199,9 +199,11 @@ std::vector<std::string> in_words(const Project& project, const Edit& edit, std:
             break;
         }
         if (const auto* p = std::get_if<Patch>(&c)) {
-            const std::string name = element_name(project, p->kind, p->id);
-            out.push_back(std::string(kind_name(p->kind)) + (name.empty() ? "" : " " + name) + ": " +
-                          std::string(infos_of(p->kind)[p->field]->label) + " " +
+            std::string name = element_name(project, p->kind, p->id);
+            // "release of P1" says what it is.
+            const std::string kind(kind_name(p->kind)), last = kind.substr(kind.rfind(' ') + 1);
+            if (name.find(last) == std::string::npos) name = kind + " " + name;
+            out.push_back(name + ": " + std::string(infos_of(p->kind)[p->field]->label) + " " +
                           value_text(project, p->kind, p->field, p->after) + ", was " +
                           value_text(project, p->kind, p->field, p->before));
         } else {
@@ -215,6 +217,8 @@ std::vector<std::string> in_words(const Project& project, const Edit& edit, std:
                     else if constexpr (std::is_same_v<R, Limit>)
                         return std::string(limit_names()[static_cast<std::size_t>(row.kind)]);
                     else if constexpr (requires { row.name; }) return row.name;
+                    else if constexpr (requires { row.structure; })
+                        return "of " + element_name(project, Kind::Structure, row.structure.value);
                     else return std::string();
                 },
                 any);

@@ -5,9 +5,11 @@
 
 #include "core/base/numbers.h"
 #include "core/model/cells.h"
+#include "core/model/variant.h"
 #include "exchange/edit_text.h"
 #include "exchange/paste_table.h"
 #include "exchange/project_file.h"
+#include "exchange/shelf.h"
 #include "support/networks.h"
 
 using namespace culvert;
@@ -277,6 +279,8 @@ class TestWrongFields : public QObject {
                     q.table<R>().insert(r);
                 });
                 QCOMPARE(cell_text(q, kind, row, i), std::string(name));
+                QCOMPARE(value_text(q, kind, i, cell.value), std::string(name));
+                QCOMPARE(value_text(q, kind, i, std::uint64_t{99}), id_text(99));
             }
             const char* other = info.refers_to == Refers::Event ? "S1" : "10 years";
             const CellValue none = read_cell(p, kind, 77, i, other);
@@ -286,6 +290,33 @@ class TestWrongFields : public QObject {
             QVERIFY(empty.ok && std::get<std::uint64_t>(empty.value) == 0);
         });
         QVERIFY(asked > 15);
+    }
+    void a_changed_reference_is_told_by_name() {
+        Project p = new_project(UnitSystem::Si);
+        Structure pond;
+        pond.id = 1;
+        pond.name = "P1";
+        p.structures.insert(pond);
+        for (const std::uint64_t id : {5, 6}) {
+            RainEvent e;
+            e.id = id;
+            e.name = std::to_string(id) + " years";
+            p.events.insert(e);
+        }
+        Release r;
+        r.id = 9;
+        r.structure = {1};
+        r.event = {5};
+        Editing put(p, "Allow");
+        put.insert(r);
+        const Edit made = put.take();
+        QCOMPARE(in_words(p, made, 5), std::vector<std::string>{"new release of P1"});
+        apply(p, made);
+        Editing e(p, "Another event");
+        e.set(Kind::Release, 9, "event", std::uint64_t{6});
+        e.set(Kind::Structure, 1, "name", std::string("P2"));
+        QCOMPARE(in_words(p, e.take(), 5), (std::vector<std::string>{"release of P1: Event 6 years, was 5 years",
+                                                                     "structure P1: Name P2, was P1"}));
     }
     void yes_and_no_are_typed_in_words_and_lists_are_not() {
         const Project p = new_project(UnitSystem::Si);

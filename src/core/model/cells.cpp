@@ -21,6 +21,11 @@ bool has_row(const Project& project, Kind kind, std::uint64_t id) {
     return with_row_type(kind, [&]<class R>(std::type_identity<R>) { return project.table<R>().find(id) != nullptr; });
 }
 
+std::string name_of_row(const Project& project, std::uint64_t id) {
+    for (std::size_t k = 0; k < kind_count; ++k)
+        if (has_row(project, static_cast<Kind>(k), id)) return element_name(project, static_cast<Kind>(k), id);
+    return {};
+}
 std::vector<std::uint64_t> ids_of(const Project& project, Kind kind) {
     std::vector<std::uint64_t> ids;
     with_row_type(kind, [&]<class R>(std::type_identity<R>) {

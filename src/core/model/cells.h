@@ -12,6 +12,8 @@ enum class FieldForm : std::uint8_t { Number, Words, Choice, YesNo, Reference, P
 FieldForm form_of(Kind kind, std::size_t field);
 
 [[nodiscard]] bool has_row(const Project& project, Kind kind, std::uint64_t id);
+/// Name of the row with this id, whatever its kind; empty where there is none.
+[[nodiscard]] std::string name_of_row(const Project& project, std::uint64_t id);
 /// Of all rows of a kind, rising.
 [[nodiscard]] std::vector<std::uint64_t> ids_of(const Project& project, Kind kind);
 /// The value of a field; that of a blank row where there is none of this id.

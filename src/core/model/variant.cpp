@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include "core/model/variant.h"
 #include "core/base/contract.h"
+#include "core/model/cells.h"
 
 #include <map>
 
@@ -219,10 +220,8 @@ std::string value_text(const Project& project, Kind kind, std::size_t field, con
             else if constexpr (std::is_same_v<T, bool>) return v ? "yes" : "no";
             else if constexpr (std::is_same_v<T, std::uint64_t>) {
                 if (!v) return "–";
-                if (project.structures.find(v)) return element_name(project, Kind::Structure, v);
-                if (project.catchments.find(v)) return element_name(project, Kind::Catchment, v);
-                if (project.streets.find(v)) return element_name(project, Kind::Street, v);
-                return id_text(v);
+                const std::string name = name_of_row(project, v);
+                return name.empty() ? id_text(v) : name;
             } else return std::to_string(v.size()) + (v.size() == 1 ? " value" : " values");
         },
         value);
