@@ -427,6 +427,8 @@ def random_main(count, seed):
         if asked is None:
             asked = tests_for(file)
         else:
+            if "--core" in sys.argv:
+                asked = [t for t in asked if not t.startswith(("app", "house"))]
             asked += [t for t in tests_for(file) if not (reach.COUNTS / t).exists()]  # new since the lines were counted
             near = set(t for t in asked if t.startswith(room_of(file).removeprefix("core_")))
             asked.sort(key=lambda t: reach.seconds(t) * (0.2 if t in near else 1))

@@ -14,6 +14,13 @@ namespace {
 using Json = nlohmann::json;
 constexpr std::size_t most_points = 5'000'000;
 
+/// A member by its name in any case: tables of shapefiles have capitals.
+const Json* member(const Json& properties, std::string_view key) {
+    const auto same = [](char a, char b) { return (a >= 'A' && a <= 'Z' ? a - 'A' + 'a' : a) == b; };
+    for (auto it = properties.begin(); it != properties.end(); ++it)
+        if (std::equal(it.key().begin(), it.key().end(), key.begin(), key.end(), same)) return &it.value();
+    return nullptr;
+}
 bool ring_of(const Json& list, std::vector<Point>& out, std::size_t& points) {
     if (!list.is_array()) return false;
     for (const Json& p : list) {
@@ -61,18 +68,18 @@ CoverLayer read_cover_layer(const std::string& text) {
         const Json& properties =
             feature.contains("properties") && feature["properties"].is_object() ? feature["properties"] : none;
         for (const char* key : {"cover", "land_cover", "name", "kind", "type"})
-            if (cover.kind.empty() && properties.contains(key) && properties[key].is_string())
-                cover.kind = properties[key].get<std::string>();
+            if (const Json* said = member(properties, key); cover.kind.empty() && said && said->is_string())
+                cover.kind = said->get<std::string>();
         if (cover.kind.empty()) {
             leave("it does not say what covers the ground: give it a property \"cover\"");
             continue;
         }
-        for (const char* key : {"c", "C", "coefficient"})
-            if (properties.contains(key) && properties[key].is_number())
-                cover.coefficient = properties[key].get<double>();
-        for (const char* key : {"cn", "CN", "curve_number"})
-            if (properties.contains(key) && properties[key].is_number())
-                cover.curve_number = properties[key].get<double>();
+        for (const char* key : {"c", "coefficient"})
+            if (const Json* said = member(properties, key); said && said->is_number())
+                cover.coefficient = said->get<double>();
+        for (const char* key : {"cn", "curve_number"})
+            if (const Json* said = member(properties, key); said && said->is_number())
+                cover.curve_number = said->get<double>();
         if (!std::isnan(cover.coefficient) && !(cover.coefficient >= 0 && cover.coefficient <= 1)) {
             leave("its C is not between 0 and 1");
             continue;

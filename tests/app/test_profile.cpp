@@ -207,6 +207,28 @@ class TestProfileWindow : public QObject {
         const ProfileSheet sheet = profile().sheet(profile_file_scale().across, profile_file_scale().up)();
         QVERIFY(sheet.width > 240 / 0.25 * 0.99);  // 240 m at 1 : 250 are 960 mm
     }
+    void a_low_strip_keeps_its_plot() {
+        show(line());
+        profile().setFixedHeight(400);
+        profile().grab();
+        const int all = static_cast<int>(profile().table_heads().size());
+        QCOMPARE(all, 6);
+        int before = -1;
+        for (int high = 100; high <= 400; ++high) {
+            profile().setFixedHeight(high);
+            profile().grab();
+            const int rows = static_cast<int>(profile().table_heads().size());
+            // From the ground at the head to the invert at the end, both inside the plot.
+            const QPointF top = profile().handle_at({Kind::Structure, 1}, "rim"),
+                          low = profile().handle_at({Kind::Pipe, 14}, "invert_to");
+            QVERIFY2(low.y() - top.y() > 0.6 * 72 - (high < 116 ? 116 - high : 0), qPrintable(QString::number(high)));
+            for (const auto& [words, place] : profile().cells())
+                QVERIFY(place.top() > low.y() && place.bottom() <= high);
+            QVERIFY(rows >= before && (rows == all || high < 44 + 72 + 15 * all));
+            before = rows;
+        }
+        QCOMPARE(before, all);
+    }
     void the_table_says_sizes_in_full() {
         Project p = line();
         p.pipes.change(11)->barrels = 3;

@@ -28,6 +28,20 @@ class TestUnits : public QObject {
         QVERIFY(error(" + ").starts_with("type a "));
         QCOMPARE(error("1:0", Quantity::Slope), std::string("a slope of 1:0 has no meaning: write for example 1:66"));
         QVERIFY(error("12 parsec").starts_with("\"parsec\" is not a unit of "));
+        // With all the units there are, each once.
+        for (std::size_t i = 0; i < quantity_count; ++i) {
+            const Quantity q = static_cast<Quantity>(i);
+            QStringList symbols;
+            for (const Unit& unit : units_of(q))
+                if (!unit.symbol.empty())
+                    symbols << QString::fromUtf8(unit.symbol.data(), static_cast<int>(unit.symbol.size()));
+            symbols.removeDuplicates();
+            const QString said = QString::fromStdString(error("12 parsec", q));
+            const std::string_view name = name_of(q);
+            QCOMPARE(said, "\"parsec\" is not a unit of " +
+                               QString::fromUtf8(name.data(), static_cast<int>(name.size())) +
+                               (symbols.isEmpty() ? QString() : ": use " + symbols.join(", ")));
+        }
         QVERIFY(error("1 m x").starts_with("\"m x\" is not a unit of ") ||
                 error("1 m x").starts_with("did not understand"));
         QVERIFY(!read_entry("1e400", Quantity::Length, u).ok);

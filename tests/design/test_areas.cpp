@@ -124,6 +124,30 @@ class TestAreas : public QObject {
         QVERIFY(!found.paths[0].to && found.paths[0].bends.empty());
         QCOMPARE(found.paths[0].reason, std::string("its way (along High Road to I2) would run round in a ring"));
     }
+    /// Of a ring of several ways the one leaves that rises most, once, wherever one comes into the ring.
+    void of_a_ring_that_leaves_which_rises_most() {
+        for (const std::uint64_t worst : {1, 2}) {
+            OnStreet s({{0, 0}, {100, 0}}, {0, 100}, {20, 18});
+            for (const std::uint64_t i : {1, 2, 3}) s.add(i, 20.0 * static_cast<double>(i), 3);
+            s.p.structures.change(1)->rim = 20;
+            s.p.structures.change(2)->rim = worst == 1 ? 21 : 19;
+            s.p.structures.change(3)->rim = 20.5;
+            StreetPath drawn;
+            drawn.id = 77;
+            drawn.name = "back";
+            drawn.from = {3};
+            drawn.to = {1};
+            s.p.street_paths.insert(drawn);
+            const StreetPathProposal found = propose_street_paths(s.p, {});
+            QVERIFY(found.kept == 1 && found.none == 1 && found.found == 1);
+            for (const ProposedPath& path : found.paths) {
+                const bool left = path.from.value == worst;
+                const std::string way = "along High Road to I" + std::to_string(path.from.value + 1);
+                QCOMPARE(path.reason, left ? "its way (" + way + ") would run round in a ring" : way);
+                QCOMPARE(path.to.value, left ? 0 : path.from.value + 1);
+            }
+        }
+    }
     /// Abandoned inlets take no water: not along a street, not over the ground, not for a catchment.
     void abandoned_inlets_take_nothing() {
         OnStreet s({{0, 0}, {100, 0}}, {0, 100}, {20, 18});

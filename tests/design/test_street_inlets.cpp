@@ -192,6 +192,17 @@ class TestStreetInlets : public QObject {
         };
         Project p = bare();
         QVERIFY(why(p).empty());
+        // In the event that is named, and where none of that name is left in the minor system's.
+        RainEvent heavy = *p.events.find(5);
+        heavy.id = 6;
+        heavy.role = EventRole::Other;
+        for (double& i : heavy.intensities) i *= 2;
+        p.events.insert(heavy);
+        const auto load = [&](std::uint64_t event) {
+            return spacing_task(p, {}, *p.streets.find(70), {event}, &type, &fault).load;
+        };
+        QVERIFY(close(load(6), 0.7 * 30 * 8e-5) && close(load(5), 0.7 * 30 * 4e-5) && close(load(99), load(5)));
+        p.events.erase(6);
         p.events.erase(5);
         QVERIFY(why(p).find("no rain") != std::string::npos);
         p = bare();

@@ -231,11 +231,33 @@ class TestDrawings : public QObject {
                     .starts_with("1 entities lie farther"));
         QVERIFY(said(pairs({{0, "TEXT"}, {8, "0"}, {10, "1e11"}, {20, "0"}, {40, "1"}, {1, "A"}}))
                     .starts_with("1 entities lie"));
+        QVERIFY(said(pairs({{0, "TEXT"}, {8, "0"}, {10, "1"}, {20, "1"}, {40, "1e11"}, {1, "A"}}))
+                    .starts_with("1 entities lie"));
         QVERIFY(
             said(pairs({{0, "LINE"}, {8, "0"}, {10, "1"}, {20, "0"}, {30, "0"}, {11, "1e11"}, {21, "0"}, {31, "0"}}))
                 .starts_with("1 entities lie"));
         QVERIFY(said(pairs({{0, "SPLINE"}, {8, "0"}, {70, "8"}, {71, "3"}, {10, "0"}, {20, "0"}})).find("splines") !=
                 std::string::npos);
+    }
+    /// A circle is a ring of equal chords, an arc has its share of them and two at least.
+    void arcs_have_their_share_of_the_chords() {
+        const auto points = [](const char* from, const char* to) {
+            const DrawingOutcome o = read_dxf(drawing(
+                pairs({{0, "ARC"}, {8, "0"}, {10, "5"}, {20, "6"}, {30, "1"}, {40, "3"}, {50, from}, {51, to}})));
+            return o.drawing.lines.at(0).points;
+        };
+        const DrawingOutcome o =
+            read_dxf(drawing(pairs({{0, "CIRCLE"}, {8, "0"}, {10, "5"}, {20, "6"}, {30, "1"}, {40, "3"}})));
+        const auto& ring = o.drawing.lines.at(0).points;
+        QVERIFY(o.drawing.lines[0].closed && ring.size() > 32 && ring.size() < 200);
+        const std::size_t chords = ring.size() - 1;
+        QCOMPARE(points("0", "180").size(), chords / 2 + 1);
+        QCOMPARE(points("270", "90").size(), chords / 2 + 1);  // through zero
+        QCOMPARE(points("10", "11").size(), std::size_t{3});
+        const auto quarter = points("270", "0");
+        QVERIFY(at(quarter.front(), 5, 3, 1) && at(quarter.back(), 8, 6, 1));
+        for (std::size_t i = 0; i + 1 < quarter.size(); ++i)
+            QVERIFY(near(std::hypot(quarter[i].x - 5, quarter[i].y - 6), 3) && quarter[i].x < quarter[i + 1].x);
     }
     void what_would_take_all_memory_is_refused() {
         const DrawingOutcome o =

@@ -454,6 +454,17 @@ class TestImport : public QObject {
         QCOMPARE(good.polygons.size(), std::size_t{3});
         QCOMPARE(good.polygons[0].rings.size(), std::size_t{2});
         QVERIFY(good.polygons[0].coefficient == 0.9 && good.polygons[2].kind == "woods" && good.remarks.size() == 1);
+        // A shapefile in feet, its fields in capitals: metres, and said.
+        const CoverLayer shape = load_cover_layer(std::string(CULVERT_SOURCE) + "/tests/exchange/readable/covers.shp");
+        QVERIFY2(shape.ok, shape.error.c_str());
+        QVERIFY(shape.polygons.size() == 2 && shape.remarks.size() == 1);
+        const CoverPolygon &roof = shape.polygons[0], &lawn = shape.polygons[1];
+        QVERIFY(roof.kind == "roof" && roof.coefficient == 0.9 && roof.curve_number == 98 && roof.rings.size() == 2);
+        QVERIFY(lawn.kind == "lawn" && lawn.coefficient == 0.2 && lawn.curve_number == 61 && lawn.rings.size() == 1);
+        double east = 0, north = 0;
+        for (const Point& q : lawn.rings[0]) east = std::max(east, q.x), north = std::max(north, q.y);
+        QVERIFY(std::abs(east - 60) < 1e-6 && std::abs(north - 30) < 1e-6);
+        QVERIFY(!load_cover_layer("/nowhere.shp").ok);
     }
     /// A bulge of tan(a/4): 1 is half a circle, and -0.5 an arc to the other side, each through its own points.
     void arcs_of_polylines_are_round() {

@@ -232,6 +232,21 @@ class TestJournal : public QObject {
         journal.close();
         QVERIFY(!fs::exists(path));
         QVERIFY(!recover(path));
+        journal.saving("00");  // of a project that is closed there is nothing to be brought back
+        QVERIFY(journal.settle());
+        QVERIFY(!fs::exists(path));
+    }
+    void a_disk_that_refuses_says_so() {
+        JournalDisk disk;
+        const std::string path = fresh(), none = fs::path(path).parent_path().string() + "/none/x";
+        QVERIFY(disk.create(path, "a") && disk.append(path, "b") && disk.flush(path));
+        QVERIFY(!disk.create(none, "a") && !disk.append(none, "a") && !disk.flush(none));
+        QVERIFY(!disk.rename(none, path) && !disk.rename(path, none) &&
+                !disk.rename(path, fs::path(path).parent_path().string()));
+        QVERIFY(fs::exists(path));
+        QVERIFY(disk.rename(path, path + "2") && !fs::exists(path) && fs::exists(path + "2"));
+        disk.remove(path + "2");
+        QVERIFY(!fs::exists(path + "2"));
     }
     void killed_at_any_step_it_gives_back_a_state_that_was_accepted() {
         kill_everywhere(testing::random_project({.pipes = 6, .seed = 4}), rename_first, [this] { return fresh(); });

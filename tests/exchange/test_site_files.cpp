@@ -51,6 +51,8 @@ class TestSiteFiles : public QObject {
                  (std::vector<PointColumn>{PointColumn::Easting, PointColumn::Northing, PointColumn::Level}));
         for (const char* name : {"a.txt", "a.xyz", "a.pts", "a.pnt", "a.dat"})
             QVERIFY2(look_at(put(name, "0 0 1\n10 0 1\n0 10 2\n5 5 2\n")).form == SiteForm::Points, name);
+        QCOMPARE(look_at(put("a.txt", "0 0 1\n10 0 1\n0 10 2\n")).name, std::string("a"));
+        QCOMPARE(look_at(put("a.b.txt", "0 0 1\n10 0 1\n0 10 2\n")).name, std::string("a.b"));
         const SiteOffer none = look_at(put("prose.txt", "once upon a time\nthere was a pipe\n"));
         QVERIFY(!none.ok && none.problems[0].message.find("no three columns") != std::string::npos);
         const std::string dxf =

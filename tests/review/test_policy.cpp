@@ -68,6 +68,38 @@ class TestPolicy : public QObject {
         r = reviewed(p);
         QVERIFY(find(r, Rule::MostFlowRatio, 11)->check.verdict == Verdict::Beyond);
     }
+    /// Opened again by more than a thousandth of what was accepted, and of small values by more than a ten-thousandth.
+    void worse_is_more_than_a_solve_may_move() {
+        for (const bool at_most : {true, false})
+            for (const auto& [accepted, moved, holds] : {std::tuple{50.0, 0.04, true},
+                                                         {50.0, 0.06, false},
+                                                         {-50.0, 0.04, true},
+                                                         {-50.0, 0.06, false},
+                                                         {0.01, 0.00009, true},
+                                                         {0.01, 0.00011, false},
+                                                         {0.0, 0.00009, true},
+                                                         {0.0, 0.00011, false}}) {
+                Project p = overloaded();
+                AcceptedFinding row;
+                row.id = 900;
+                row.finding = "a";
+                row.element = 11;
+                row.event = {5};
+                row.value = accepted;
+                p.accepted_findings.insert(row);
+                const FindingPolicy policy(p);
+                Check c;
+                c.at_most = at_most;
+                c.verdict = Verdict::Beyond;
+                for (const double way : {1.0, -1.0}) {
+                    c.value = accepted + way * moved;
+                    const bool worse = (way > 0) == at_most && !holds;
+                    const auto out = policy.of("a", "a", {Kind::Pipe, 11}, {5}, c, Severity::Error);
+                    QCOMPARE(out.reopened, worse ? std::uint64_t{900} : std::uint64_t{0});
+                    QCOMPARE(out.accepted, worse ? std::uint64_t{0} : std::uint64_t{900});
+                }
+            }
+    }
     /// What is accepted at one pipe, or in one event, is accepted there only; with the element the row goes.
     void an_acceptance_holds_where_it_was_given() {
         Project p = overloaded();

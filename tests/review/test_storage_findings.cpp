@@ -106,6 +106,28 @@ class TestStorageFindings : public QObject {
             QCOMPARE(ends(), 1);
         }
     }
+    /// Of the water that came a millionth may be missing, by rounding; more is said, with the numbers.
+    void water_that_is_lost_is_said() {
+        const PondSite s;
+        EventResult r = *solve(s.project)[0];
+        const double came = r.balance.runoff + r.balance.known;
+        QVERIFY(came > 10);
+        const auto said = [&](double share) {
+            EventResult odd = r;
+            odd.balance.left += share * came + r.balance.error();
+            for (const Finding& f : review(s.project, odd).findings)
+                if (f.check.rule == Rule::WaterLost) return f.detail;
+            return std::string();
+        };
+        QCOMPARE(said(0), std::string());
+        QCOMPARE(said(0.8e-6), std::string());
+        QCOMPARE(said(-0.8e-6), std::string());
+        const UnitSet units = units_of(s.project);
+        for (const double share : {0.01, -0.01})
+            QCOMPARE(said(share), units.text(0.01 * came, Quantity::Volume) + " of " +
+                                      units.text(came, Quantity::Volume) + " are not accounted for");
+        QVERIFY(!said(1.2e-6).empty() && !said(-1.2e-6).empty());
+    }
 };
 
 QTEST_APPLESS_MAIN(TestStorageFindings)

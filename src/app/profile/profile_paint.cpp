@@ -130,7 +130,11 @@ void ProfileView::paint_head(QPainter& p) {
                                       text(u.text(to_, Quantity::Length)) + " of " +
                                       text(u.text(profile_.length, Quantity::Length))
                                 : text(u.text(profile_.length, Quantity::Length));
-    const QString words = length + ", vertical × " + QString::number(std::max(1.0, std::round(exaggeration)));
+    const std::size_t hidden = rows_.size() - rows_shown();
+    const QString words = length + ", vertical × " + QString::number(std::max(1.0, std::round(exaggeration))) +
+                          (hidden == 0   ? QString()
+                           : hidden == 1 ? QString(", 1 row hidden")
+                                         : QString(", %1 rows hidden").arg(hidden));
     p.drawText(QPointF(30 + title_width, 20), words);
     if (!cut_.isEmpty()) {
         const double at = 46 + title_width + QFontMetricsF(p.font()).horizontalAdvance(words);
@@ -290,7 +294,7 @@ void ProfileView::paint_crossing(QPainter& p, std::size_t reach, const Clash& c,
     if (small) return;
     if (c.verdict == Verdict::Beyond || c.verdict == Verdict::Near)
         draw_verdict_mark(p, {outline.center().x(), outline.bottom() + 8}, 4, c.verdict);
-    if (spacing_ < 60) return;
+    if (spacing_ < 60 || plot().height() < least_plot + table_row) return;  // words would hide the pipes
     p.setFont(lettering(8));
     const QRectF words(outline.right() + 4, outline.center().y() - 7, QFontMetricsF(p.font()).horizontalAdvance(name),
                        14);

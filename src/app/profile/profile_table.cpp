@@ -40,7 +40,12 @@ std::vector<TableRow> chosen_table_rows() {
 }
 void choose_table_rows(const QStringList& keys) { QSettings().setValue("profile/rows", keys); }
 
-double ProfileView::table_height() const { return table_row * static_cast<double>(rows_.size()); }
+/// In a low strip the plot keeps its least height, and the table's last rows give way.
+std::size_t ProfileView::rows_shown() const {
+    const double room = (height() - profile_head - profile_foot - least_plot) / table_row;
+    return std::min(rows_.size(), static_cast<std::size_t>(std::max(0.0, room)));
+}
+double ProfileView::table_height() const { return table_row * static_cast<double>(rows_shown()); }
 
 void ProfileView::paint_table(QPainter& p, const QRectF& area) {
     const Theme& t = theme();
@@ -51,7 +56,7 @@ void ProfileView::paint_table(QPainter& p, const QRectF& area) {
     heads_.clear();
     typed_cells_.clear();
     p.setFont(lettering(8));
-    for (std::size_t row = 0; row < rows_.size(); ++row) {
+    for (std::size_t row = 0; row < rows_shown(); ++row) {
         const QString unit = text(u.unit(rows_[row].quantity).symbol);
         heads_ << rows_[row].head + (unit.isEmpty() ? "" : " " + unit);
         p.setPen(t.quiet);
@@ -95,7 +100,7 @@ void ProfileView::paint_table(QPainter& p, const QRectF& area) {
         for (const auto& [a, b] : taken) free = free && (left + w <= a || left >= b);
         if (!free) continue;
         taken.emplace_back(left, left + w);
-        for (std::size_t row = 0; row < rows_.size(); ++row) {
+        for (std::size_t row = 0; row < rows_shown(); ++row) {
             const ResultField* field = rows_[row].field;
             const bool over = field && field->key == "flow" && solved && ratio && ratio->value(*r, link) > 1;
             p.setPen(over ? t.beyond : t.ink);

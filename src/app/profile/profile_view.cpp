@@ -216,7 +216,7 @@ void ProfileView::find_ground() {
 
 QRectF ProfileView::plot() const {
     return {profile_left, profile_head, std::max(10.0, width() - profile_left - profile_right),
-            std::max(10.0, height() - profile_head - table_height() - 14)};
+            std::max(10.0, height() - profile_head - table_height() - profile_foot)};
 }
 
 QPointF ProfileView::to_screen(Point p) const {

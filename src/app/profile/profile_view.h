@@ -122,6 +122,7 @@ class ProfileView : public QWidget {
     std::vector<Join> joins_;
     bool take_level();
     void close_editor();
+    [[nodiscard]] std::size_t rows_shown() const;
     [[nodiscard]] double table_height() const;
     [[nodiscard]] Point place_at(QPointF at) const;
     void paint_measure(QPainter& p);

@@ -3,6 +3,7 @@
 
 #include "core/base/clock.h"
 
+#include <algorithm>
 #include <charconv>
 #include <cmath>
 
@@ -251,10 +252,12 @@ bool read_number(Reader& in, double& value, std::string& error) {
 
 std::string unit_list(Quantity quantity) {
     std::string list;
-    for (const Unit& u : units_of(quantity))
-        if (!u.symbol.empty() && list.find(std::string(u.symbol) + ",") == std::string::npos)
-            list += std::string(u.symbol) + ", ";
-    if (!list.empty()) list.resize(list.size() - 2);
+    std::vector<std::string_view> named;  // a unit may stand twice, with other digits
+    for (const Unit& u : units_of(quantity)) {
+        if (u.symbol.empty() || std::find(named.begin(), named.end(), u.symbol) != named.end()) continue;
+        list += (named.empty() ? "" : ", ") + std::string(u.symbol);
+        named.push_back(u.symbol);
+    }
     return list;
 }
 

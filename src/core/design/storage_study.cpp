@@ -196,12 +196,17 @@ class OutletSizing {
         double above = not_given;  // highest level of the event before
         for (const Event& e : events_) {
             if (stop_.stop_requested()) return;
+            // Outlets whose event comes later are shut: they will stand above the water of this one.
+            std::vector<std::pair<WayOut*, double>> shut;
+            for (std::size_t later = k + 1; later < std::min(rows_.size(), events_.size()); ++later)
+                if (WayOut* w = way(rows_[later].id)) shut.emplace_back(w, std::exchange(w->count, 0));
             const SizedOutlet s = size(rows_[k], e, above);
             // The last outlet answers for all events that are left: the smallest size of them.
             if (out_.outlets.empty() || out_.outlets.back().outlet != s.outlet) out_.outlets.push_back(s);
             else if (s.size_after < out_.outlets.back().size_after || !s.why.empty()) out_.outlets.back() = s;
             put(rows_[k], out_.outlets.back());
             above = route(e).peak_level;
+            for (const auto& [w, count] : shut) w->count = count;
             if (k + 1 < rows_.size()) ++k;
         }
     }
@@ -290,7 +295,6 @@ class OutletSizing {
         (has_crest(o.kind) ? o.width : o.size) = size;
         return o;
     }
-    /// Outlets above this one are shut while it is sized: they stand above the water of its event.
     SizedOutlet size(PondOutlet row, const Event& e, double above) {
         SizedOutlet s;
         s.outlet = row.id;
@@ -303,13 +307,6 @@ class OutletSizing {
         if (!std::isnan(above) && out_.outlets.size() > 0 && out_.outlets.back().outlet != row.id)
             s.level_after = std::ceil(above / sizes_.level_step - 1e-6) * sizes_.level_step;
         row.level = s.level_after;
-        std::vector<std::pair<WayOut*, double>> shut;
-        bool seen = false;
-        for (const PondOutlet& o : rows_) {
-            if (o.id == row.id) seen = true;
-            else if (seen)
-                if (WayOut* w = way(o.id)) shut.emplace_back(w, w->count), w->count = 0;
-        }
         const double step = s.is_crest ? sizes_.crest_step : sizes_.opening_step;
         const double least = s.is_crest ? sizes_.crest_step : sizes_.least_opening;
         const int low = static_cast<int>(std::ceil(least / step - 1e-9)),
@@ -321,7 +318,6 @@ class OutletSizing {
         if (found < low) s.why = "even the smallest practical size lets out more than is allowed";
         s.size_after = std::max(found, low) * step;
         if (found == high) s.why = "the largest size lets out less than is allowed";
-        for (const auto& [w, count] : shut) w->count = count;
         return s;
     }
     void put(PondOutlet& row, const SizedOutlet& s) {
