@@ -135,8 +135,20 @@ class TestWays : public QObject {
                     const std::vector<int> below = ways.below(i);
                     QVERIFY(std::binary_search(below.begin(), below.end(), node));
                 }
-                QCOMPARE(ways_into(net, node).size(), ways.into(node).size());
-                QCOMPARE(ways_out_of(net, node).size(), ways.from(node).size());
+            }
+            // In one order, whether all are gathered or those of a node only.
+            const auto same = [](const Way& a, const Way& b) {
+                return a.from == b.from && a.to == b.to && a.by == b.by;
+            };
+            for (int node = 0; node < static_cast<int>(net.nodes.size()); ++node) {
+                const std::vector<Way> in = ways_into(net, node), out = ways_out_of(net, node);
+                const auto from = ways.from(node);
+                QVERIFY(std::equal(out.begin(), out.end(), from.begin(), from.end(), same));
+                std::vector<Way> into;
+                for (const int k : ways.into(node)) into.push_back(ways.all()[static_cast<std::size_t>(k)]);
+                QCOMPARE(into.size(), in.size());
+                for (const Way& w : in)
+                    QVERIFY(std::any_of(into.begin(), into.end(), [&](const Way& v) { return same(v, w); }));
             }
         }
     }

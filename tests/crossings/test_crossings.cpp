@@ -224,6 +224,7 @@ class TestCrossings : public QObject {
         QVERIFY(clashes(p).at(0).verdict == Verdict::Beyond);
         p.clearances.change(row)->kind = LineKind::Gas;  // nothing is asked of water mains any more
         QVERIFY(clashes(p).at(0).verdict == Verdict::Within);
+        QVERIFY(std::isnan(clashes(p).at(0).least_vertical) && std::isnan(clashes(p).at(0).least_horizontal));
     }
     void a_crossing_without_a_level_is_named() {
         Project p = across(100);

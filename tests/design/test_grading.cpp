@@ -349,7 +349,14 @@ class TestGrading : public QObject {
         p.pipes.insert(q);
         a = ask_of(3);
         a.places[1].leaving = at_level(106.5);
-        QVERIFY(!conflict(a, "0.50 m too low for a start at").pins.empty());
+        QCOMPARE(conflict(a, "0.50 m too low for a start at").pins, (std::vector<std::string>{"A2 leaving 106.500 m"}));
+        // Of several pins the nearest on either side are named.
+        a.places[0].leaving = at_level(107);
+        a.places[1].leaving = {};
+        a.places[2].arriving = at_level(106.4);
+        a.places[3].arriving = at_level(106.1);
+        QCOMPARE(conflict(a, "too low for a start at").pins,
+                 (std::vector<std::string>{"A1 leaving 107.000 m", "A3 arriving 106.400 m"}));
     }
     void limits_are_those_of_the_pipe() {
         Project p = run(3);

@@ -186,6 +186,10 @@ class TestWrongFields : public QObject {
             JsonOutcome json = parse_json(short_edit_text(edit));
             QVERIFY(json.ok);  // half a character would be no UTF-8
             shorter += short_edit_text(edit).size() < before.size();
+            const auto whole = read_edit(edit_text(edit));  // the long form needs no text before it
+            QVERIFY(whole && whole->changes.size() == 1);
+            QCOMPARE(std::get<std::string>(std::get<Patch>(whole->changes[0]).before), before);
+            QCOMPARE(std::get<std::string>(std::get<Patch>(whole->changes[0]).after), after);
             expand_splices(json.root, [&](const std::string& kind, std::uint64_t id, const std::string& key) {
                 return kind == "settings" && id == settings_id && key == "title" ? &before : nullptr;
             });

@@ -135,6 +135,13 @@ class TestPlaces : public QObject {
         QCOMPARE(channel(0.5, 0, 0.01), std::string());
         QCOMPARE(channel(0.5, 2, not_given), std::string("channel_slope"));
         QCOMPARE(channel(0, 0, 0.01), std::string("channel_width"));
+        // What is out of range: sides of 1 : 2 and n 0.03, no limits.
+        Structure& row = *p.structures.change(outfall);
+        row.channel_width = 0.5, row.channel_sides = -1, row.channel_slope = 0.01, row.channel_roughness = 0;
+        row.channel_velocity = row.channel_shear = -1;
+        const Network n = compile(p);
+        QVERIFY(n.channels[0].sides == 2 && n.channels[0].roughness == 0.03);
+        QVERIFY(std::isnan(n.channels[0].most_velocity) && std::isnan(n.channels[0].most_shear));
     }
     /// What is only a number is put into the network as it stands; what may change its shape is compiled anew.
     void numbers_of_a_tree_are_put_in_and_shapes_are_not() {
