@@ -19,7 +19,7 @@ std::string trimmed(std::string_view s) {
         for (;;) {
             if (s.empty()) return;
             const char c = front ? s.front() : s.back();
-            if (c == ' ' || c == '\t' || c == '\r' || c == '"') {
+            if (c == ' ' || c == '\t' || c == '\r') {
                 if (front) s.remove_prefix(1);
                 else s.remove_suffix(1);
             } else if (front && s.starts_with("\xc2\xa0")) s.remove_prefix(2);
@@ -43,14 +43,10 @@ char find_separator(std::string_view text) {
     }
     for (const char c : {'\t', ';'})
         if (std::any_of(lines.begin(), lines.end(), [&](std::string_view l) { return l.find(c) != l.npos; })) return c;
-    const auto commas = [](std::string_view l) {  // outside quotes
-        bool quoted = false;
-        std::ptrdiff_t n = 0;
-        for (const char c : l) {
-            quoted ^= c == '"';
-            n += c == ',' && !quoted;
-        }
-        return n;
+    std::vector<std::string> cells;
+    const auto commas = [&cells](std::string_view l) {  // outside quotes
+        split_line(l, ',', cells);
+        return static_cast<std::ptrdiff_t>(cells.size()) - 1;
     };
     if (lines.empty() || commas(lines[0]) == 0) return ' ';
     // A few lines may be cut short.
@@ -69,26 +65,25 @@ char find_separator(std::string_view text) {
 
 void split_line(std::string_view line, char separator, std::vector<std::string>& cells) {
     cells.clear();
-    if (separator == ' ') {
-        for (std::size_t at = 0; at < line.size();) {
-            at = line.find_first_not_of(" \t\r", at);
-            if (at == line.npos) break;
-            const auto end = std::min(line.find_first_of(" \t\r", at), line.size());
-            cells.emplace_back(line.substr(at, end - at));
-            at = end;
+    const bool blanks = separator == ' ';
+    if (line.starts_with("\xef\xbb\xbf")) line.remove_prefix(3);  // a byte order mark
+    const auto ends = [&](char c) { return blanks ? c == ' ' || c == '\t' || c == '\r' : c == separator; };
+    for (std::size_t at = 0; at <= line.size();) {
+        while (at < line.size() && (line[at] == ' ' || line[at] == '\t' || line[at] == '\r') &&
+               (blanks || !ends(line[at])))
+            ++at;
+        if (blanks && at == line.size()) return;
+        std::string cell;
+        // Quotes hold a cell together where they begin it; a later one is the mark of an inch.
+        bool quoted = at < line.size() && line[at] == '"';
+        for (at += quoted; at < line.size() && (quoted || !ends(line[at])); ++at) {
+            if (quoted && line[at] == '"') {
+                if (at + 1 < line.size() && line[at + 1] == '"') cell += line[at++];
+                else quoted = false;
+            } else cell += line[at];
         }
-        return;
-    }
-    std::string cell;
-    bool quoted = false;
-    for (std::size_t i = 0; i <= line.size(); ++i) {
-        if (i == line.size() || (!quoted && line[i] == separator)) {
-            cells.push_back(trimmed(cell));
-            cell.clear();
-        } else if (line[i] == '"') {
-            if (quoted && i + 1 < line.size() && line[i + 1] == '"') cell += line[i++];
-            else quoted = !quoted;
-        } else cell += line[i];
+        cells.push_back(trimmed(cell));
+        ++at;
     }
 }
 

@@ -17,11 +17,11 @@ class TestRainTables : public QObject {
 
   private slots:
     void cells_lose_what_stands_about_them() {
-        for (const char* cell :
-             {"abc", " abc", "abc ", "\t abc \r", "\"abc\"", "\u00a0abc\u00a0", "\ufeffabc", " \"abc\" \t"})
+        for (const char* cell : {"abc", " abc", "abc ", "\t abc \r", "\u00a0abc\u00a0", "\ufeffabc"})
             QCOMPARE(trimmed(cell), std::string("abc"));
         QCOMPARE(trimmed(" a b\tc "), std::string("a b\tc"));
-        QCOMPARE(trimmed(" \t\"\" "), std::string());
+        QCOMPARE(trimmed(" \t "), std::string());
+        QCOMPARE(trimmed(" 12\" "), std::string("12\""));  // inches
     }
     /// Numbers that rise are depths, those that fall intensities; the words over them give the unit of length.
     void numbers_tell_the_kind_and_words_the_unit_data() {

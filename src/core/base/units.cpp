@@ -265,16 +265,19 @@ std::string unit_list(Quantity quantity) {
 
 Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units, Scale scale) {
     Entry entry;
-    // Typographic minus and primes are what people paste.
+    // Typographic minus, primes and quotes are what people paste.
+    constexpr std::pair<std::string_view, char> typographic[] = {{"−", '-'},  {"\u00a0", ' '}, {"′", '\''},
+                                                                 {"’", '\''}, {"″", '"'},      {"”", '"'}};
     std::string plain;
     for (std::size_t i = 0; i < text.size();) {
-        if (text.substr(i).starts_with("−")) {
-            plain += '-';
-            i += 3;
-        } else if (text.substr(i).starts_with("\u00a0")) {
-            plain += ' ';
-            i += 2;
-        } else plain += text[i++];
+        const auto* at = std::find_if(std::begin(typographic), std::end(typographic),
+                                      [&](const auto& t) { return text.substr(i).starts_with(t.first); });
+        if (at == std::end(typographic)) {
+            plain += text[i++];
+            continue;
+        }
+        plain += at->second;
+        i += at->first.size();
     }
     Reader in{plain};
     double sum = 0, bare_number = 0;
