@@ -180,6 +180,11 @@ class TestCovers : public QObject {
         QCOMPARE(sums(5000), (std::map<std::string, double>{{"roof", 800}, {rest_of_it, 4200}}));
         drawn(square(-10, -10, 90, 100));  // over nearly all that is left: the parts still make the whole
         QVERIFY(!sums(5000).contains(rest_of_it) || sums(5000).at(rest_of_it) > 0);
+        // Where the rest was taken away by hand it stays away.
+        for (const LandCover& l : Project(p).land_covers)
+            if (l.name == rest_of_it) p.land_covers.erase(l.id);
+        drawn(square(150, 0, 20, 20));
+        QVERIFY(!sums(5001).contains(rest_of_it));
         std::string why;
         QVERIFY(draw_cover(p, {{0, 0}, {10, 10}, {10, 0}, {0, 10}}, roof, &why).empty() &&
                 why == "its outline crosses itself");

@@ -278,6 +278,11 @@ class TestLayout : public QObject {
             for (const Pipe& row : cut.pipes) all += length_of(cut, row);
             QVERIFY(std::abs(all - 90) < 1e-6);
         }
+        // Cut at its corner it has no corner left.
+        Project corner = p;
+        apply(corner, pipes_from_lines(p, {{{0, 0}, {50, 0}, {50, 40}}, {{50, 0}, {90, -20}}}, 0.1, ground).edit);
+        QCOMPARE(corner.pipes.size(), std::size_t{3});
+        for (const Pipe& row : corner.pipes) QVERIFY(row.bends.empty());
         // The order and the direction of lines do not matter.
         auto other = lines;
         std::reverse(other.begin(), other.end());

@@ -302,6 +302,10 @@ class TestExchange : public QObject {
         QTest::newRow("hours in the corner")
             << "Duration (h)\t2\t10\n1\t20\t30\n2\t24\t36\n6\t30\t45" << 3 << 2 << 20.0;
         QTest::newRow("other hyphens") << "Duration\t2\t10\n5‑min\t91.9\t136.7\n2‑hr\t20\t30" << 2 << 2 << 91.9;
+        for (const char* hyphen : {"-", "\u2010", "\u2011", "\u2013", "\u2212"})
+            QTest::newRow(QString("hyphen U+%1").arg(QString(hyphen)[0].unicode(), 4, 16).toUtf8().constData())
+                << "Duration\t2\t10\n5" + QString(hyphen) + "min\t91.9\t136.7\n2" + hyphen + "hr\t20\t30" << 2 << 2
+                << 91.9;
         QTest::newRow("windows lines") << "min\t2\r\n5\t91.9\r\n10\t74\r\n" << 2 << 1 << 91.9;
     }
     void rain_tables_as_pasted() {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <sys/stat.h>
 #include <QtTest>
+#include <boost/crc.hpp>
 
 #include <boost/crc.hpp>
 #include <filesystem>
@@ -225,6 +226,7 @@ class TestJournal : public QObject {
         QVERIFY(r->base == base);
         QCOMPARE(r->done, std::size_t{3});
         QCOMPARE(r->edits.size(), std::size_t{4});
+        QVERIFY(r->saved_at == 0 && !r->file_gone && !r->file_differs);
         QVERIFY(r->project() == states[3]);
         QCOMPARE(r->edits[0].name, std::string("step 1"));
         QVERIFY(!r->truncated);
@@ -235,6 +237,39 @@ class TestJournal : public QObject {
         journal.saving("00");  // of a project that is closed there is nothing to be brought back
         QVERIFY(journal.settle());
         QVERIFY(!fs::exists(path));
+    }
+    /// Steps back and forth that there is nothing for are left out.
+    void a_step_without_an_edit_is_none() {
+        const std::string file = fresh();
+        Project p = testing::random_project({.pipes = 4, .seed = 4});
+        QVERIFY(save_project(p, file).ok);
+        const Project base = p;
+        const std::string path = fresh();
+        {
+            Journal journal(path);
+            journal.begin({p, file, stamp_of(file), false, 0});
+            const Edit edit = rename_first(p, 1);
+            apply(p, edit);
+            journal.record(edit, p);
+            QVERIFY(journal.settle());
+        }
+        const std::string written = text_of(path);
+        const auto with = [&](int undo, int redo) {
+            std::string text = written;
+            for (int i = 0; i < undo + redo; ++i) {
+                const std::string body = i < undo ? "{\"undo\":true}" : "{\"redo\":true}";
+                boost::crc_32_type crc;
+                crc.process_bytes(body.data(), body.size());
+                text += id_text(crc.checksum()).substr(8) + " " + body + "\n";
+            }
+            std::ofstream(path, std::ios::binary) << text;
+            return recover(path);
+        };
+        QCOMPARE(with(0, 0)->project_path, file);
+        QVERIFY(with(0, 0)->project() == p);
+        QVERIFY(with(0, 3)->project() == p);
+        QVERIFY(!with(3, 0) || with(3, 0)->project() == base);
+        QVERIFY(with(2, 3)->project() == p);
     }
     void a_disk_that_refuses_says_so() {
         JournalDisk disk;

@@ -344,6 +344,13 @@ class TestHydraulics : public QObject {
         QVERIFY(idf_fault(V{300, 600}, V{3e-5, 1e-5}).find("depth falls") != std::string::npos);
         QVERIFY(idf_fault(V{300, 600}, V{3e-5, 4e-5}).find("intensity rises") != std::string::npos);
         QVERIFY(idf_fault(V{0}, V{3e-5}).find("above 0") != std::string::npos);
+        QCOMPARE(idf_fault(V{300, 1.2e7}, V{3e-5, 2e-6}),
+                 std::string("duration 2 is 200000 min: it must be at most 166667 min"));
+        QCOMPARE(idf_fault(V{300, 600}, V{2e-3, 2e-3}),
+                 std::string("intensity at 5 min is 7200 mm/h: it must be at most 3600 mm/h"));
+        QCOMPARE(idf_fault(V{300, 600}, V{0, 2e-3}), std::string("intensity at 5 min is 0 mm/h: it must be above 0"));
+        QCOMPARE(idf_fault(V{600, 600}, V{3e-5, 3e-5}),
+                 std::string("duration 10 min does not follow 10 min: durations must rise"));
         // Which two rows, in words.
         const std::string rises = idf_fault(V{300, 600, 900}, V{3e-5, 4e-5, 2e-5});
         QVERIFY2(rises.find("108") < rises.find(" at 5") && rises.find(" at 5") < rises.find("144") &&

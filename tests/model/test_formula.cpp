@@ -116,6 +116,22 @@ class TestFormula : public QObject {
         // Out of range: named, left alone.
         g = edit_by_formula(p, Kind::Pipe, *field_index(Kind::Pipe, "size"), {3}, "*-1");
         QVERIFY(g.edit.empty() && g.refused.size() == 1);
+        // What is refused holds nothing after it back.
+        Project two = small(UnitSystem::Si);
+        two.structures.change(1)->rim = 8999;
+        two.structures.change(2)->rim = 20;
+        const std::size_t rim = *field_index(Kind::Structure, "rim");
+        g = edit_by_formula(two, Kind::Structure, rim, {1, 2}, "+5");
+        QVERIFY(g.refused.size() == 1 && g.refused[0].find("A1") != std::string::npos);
+        apply(two, g.edit);
+        QVERIFY(two.structures.find(1)->rim == 8999 && two.structures.find(2)->rim == 25);
+        two.structures.change(1)->rim = not_given;
+        g = edit_by_formula(two, Kind::Structure, rim, {1, 2}, "+5");
+        QVERIFY(g.refused.size() == 1 && g.edit.changes.size() == 1);
+        // To the hundredth of a millimetre, as a person would write it.
+        two.structures.change(2)->rim = 10;
+        apply(two, edit_by_formula(two, Kind::Structure, rim, {2}, "/3").edit);
+        QCOMPARE(two.structures.find(2)->rim, 3.33333);
     }
 };
 

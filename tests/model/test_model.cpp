@@ -5,6 +5,7 @@
 #include <set>
 #include <thread>
 
+#include "core/model/cells.h"
 #include "core/model/edit.h"
 #include "core/model/lay.h"
 #include "support/networks.h"
@@ -64,6 +65,29 @@ class TestModel : public QObject {
     Q_OBJECT
   private slots:
     /// Types of a new project: in whole feet, or their round metric neighbours of three tenths of a metre.
+    /// What must be given, where a number above its least is meant, and who is called by a name.
+    void fields_that_are_needed_and_names_that_are_taken() {
+        std::set<std::string> needed;
+        for (std::size_t k = 0; k < kind_count; ++k)
+            for (const FieldInfo* f : infos_of(static_cast<Kind>(k)))
+                if (f->needed) needed.insert(std::string(kind_name(static_cast<Kind>(k))) + " " + std::string(f->key));
+        // Without one of these nothing can be computed there; all else has a default or a way to be found.
+        QCOMPARE(needed,
+                 (std::set<std::string>{
+                     "structure x",           "structure y",        "structure rim",          "pipe size",
+                     "pipe roughness",        "pipe invert_from",   "pipe invert_to",         "catchment area",
+                     "catchment coefficient", "land cover area",    "land cover coefficient", "event return_period",
+                     "limit value",           "size size",          "size roughness",         "settings curve_number",
+                     "street section start",  "street section end", "buried line size",       "outlet level",
+                     "outfall level level",   "type length"}));
+        Project p = new_project(UnitSystem::Si);
+        Structure s;
+        s.id = 5;
+        s.name = "A1";
+        p.structures.insert(s);
+        QVERIFY(name_taken(p, Kind::Structure, "A1", 0) && !name_taken(p, Kind::Structure, "A1", 5));
+        QVERIFY(!name_taken(p, Kind::Structure, "A2", 0) && !name_taken(p, Kind::Release, "A1", 0));
+    }
     void a_new_project_has_usual_types() {
         const std::tuple<const char*, double, double, double> feet[] = {{"round manhole", 4, not_given, 0},
                                                                         {"wide manhole", 5, not_given, 0},

@@ -170,6 +170,16 @@ class TestSettings : public QObject {
         const Project p = with(run(), Kind::Structure, 1, "rim", 101.1);
         QVERIFY(first(p).level.level > 101.1);
         QCOMPARE(first(with_setting(p, "flooded_level", 1)).level.level, 101.1);
+        // Dry too: still water that stands below reaches over its rim.
+        Project dry = with(with(p, Kind::Structure, 3, "tailwater", 1), Kind::Structure, 3, "tailwater_level", 101.9);
+        for (const Structure& s : run().structures) dry = with(dry, Kind::Structure, s.id, "known_flow", 0.0);
+        for (const Catchment& c : run().catchments) dry = with(dry, Kind::Catchment, c.id, "area", 0.0);
+        QCOMPARE(first(dry).flow.flow, 0.0);
+        QCOMPARE(first(dry).level.level, 101.9);
+        QVERIFY(!first(dry).level.held);
+        dry = with_setting(dry, "flooded_level", 1);
+        QCOMPARE(first(dry).level.level, 101.1);
+        QVERIFY(first(dry).level.held);
     }
     void loss_of(const char* key, StructureKind kind) {
         Project p = with(run(), Kind::Structure, 2, "kind", static_cast<int>(kind));

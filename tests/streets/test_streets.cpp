@@ -37,6 +37,9 @@ class TestStreets : public QObject {
         for (const double d : {-2.0, 0.5, 3.0}) {
             const auto beside = parallel(line, d);
             QCOMPARE(beside.size(), std::size_t{4});  // the doubled point counts once
+            // Its ends stand square to the line's.
+            QVERIFY(distance(beside.front(), {0, -d}) < 1e-9);
+            QVERIFY(distance(beside.back(), {25 + d * 8 / 17, 18 - d * 15 / 17}) < 1e-9);
             for (std::size_t i = 0; i + 1 < beside.size(); ++i)
                 for (const double t : {0.3, 0.5, 0.7}) {
                     const Point p{beside[i].x + t * (beside[i + 1].x - beside[i].x),
@@ -45,6 +48,11 @@ class TestStreets : public QObject {
                     QVERIFY2(std::abs(s.offset - d) < 1e-9, qPrintable(QString("%1").arg(s.offset)));
                 }
         }
+        // A corner stands at most three times as far off as the line: at half a right angle the mitre would be longer.
+        const double turn = 170 * M_PI / 180;
+        const auto sharp =
+            parallel(std::vector<Point>{{0, 0}, {100, 0}, {100 + 100 * std::cos(turn), 100 * std::sin(turn)}}, 1);
+        QVERIFY(std::abs(distance(sharp[1], {100, 0}) - 3) < 1e-9);
         QVERIFY(parallel(std::vector<Point>{{1, 1}}, 2).empty());
     }
     void levels_and_grades_are_linear_between_points() {
