@@ -52,6 +52,29 @@ class TestUnits : public QObject {
         for (const char* text : {"1 ft 0 in", "1 ft 0.0 in", "0 ft 12 in", "1ft 0in"})
             QVERIFY2(std::abs(read_entry(text, Quantity::Length, us).value - 0.3048) < 1e-12, text);
         QVERIFY(std::abs(read_entry("1 ft 9 in", Quantity::Length, us).value - 1.75 * 0.3048) < 1e-12);
+        for (const auto& [text, feet] : {std::pair{"5' 6\"", 5.5},
+                                         {"5'-6\"", 5.5},
+                                         {"5' - 6\"", 5.5},
+                                         {"5’–6”", not_given},
+                                         {"5′ 6″", 5.5},
+                                         {"-5' 6\"", -5.5},
+                                         {"-5'-6\"", -5.5},
+                                         {"−5'-6\"", -5.5},
+                                         {"5' + 6\"", 5.5},
+                                         {"-5' + 6\"", -4.5},
+                                         {"5' - 18\"", 3.5},
+                                         {"20' - 5'-6\"", 14.5},
+                                         {"20' - 6\" - 6\"", 20.0},
+                                         {"5' 6", not_given},
+                                         {"5 6\"", not_given},
+                                         {"5 6", not_given}}) {
+            const Entry e = read_entry(text, Quantity::Length, us);
+            QVERIFY2(e.ok == !std::isnan(feet) && (!e.ok || std::abs(e.value - feet * 0.3048) < 1e-12), text);
+        }
+        // Thousands that a blank parts are not a sum of two numbers.
+        QCOMPARE(error("1 200", Quantity::Size),
+                 std::string("\"1 200\" is two numbers: write one, or + or - between them, or the unit of each"));
+        QVERIFY(read_entry("1 h 30 min", Quantity::Duration, u).value == 5400 && !error("1 h 30").empty());
         std::string huge = "9" + std::string(320, '0') + " m";
         QVERIFY(!read_entry(huge, Quantity::Length, u).ok);
         std::string sum = std::string("1") + std::string(308, '0') + " km + 1" + std::string(308, '0') + " km";

@@ -282,12 +282,14 @@ Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units,
     Reader in{plain};
     double sum = 0, bare_number = 0;
     int terms = 0;
-    bool bare = false;
+    bool bare = false, had_unit = false;
+    double feet = 0;  // of the term before: its sign where it was in feet, else 0
     in.skip();
     while (!in.done() || terms == 0) {
         double sign = 1;
         in.skip();
-        if (!in.done() && (in.text[in.at] == '+' || in.text[in.at] == '-')) sign = in.text[in.at++] == '-' ? -1 : 1;
+        const bool minus = !in.done() && in.text[in.at] == '-', plus = !in.done() && in.text[in.at] == '+';
+        if (minus || plus) sign = in.text[in.at++] == '-' ? -1 : 1;
         else if (terms > 0 && !(in.text[in.at] >= '0' && in.text[in.at] <= '9')) {
             entry.error = "did not understand \"" + std::string(in.text.substr(in.at)) + "\"";
             return entry;
@@ -339,6 +341,15 @@ Entry read_entry(std::string_view text, Quantity quantity, const UnitSet& units,
             bare = true;
             bare_number = sign * number;
         }
+        // Two numbers beside each other are one measure only where both say their unit: "1 200" is no 201.
+        if (terms > 0 && !minus && !plus && !(had_unit && has_unit)) {
+            entry.error = "\"" + plain + "\" is two numbers: write one, or + or - between them, or the unit of each";
+            return entry;
+        }
+        // 5' 6", 5'-6" and -5'-6": the inches go with their feet.
+        if (feet != 0 && has_unit && factor == inch && number < 12 && !plus) sign = feet;
+        feet = has_unit && factor == foot ? sign : 0;
+        had_unit = has_unit;
         sum += sign * number * factor;
         ++terms;
         in.skip();
