@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QtTest>
 #include <cmath>
+#include <functional>
 #include <random>
 
 #include "core/analysis/flow_memory.h"
@@ -140,6 +141,11 @@ void change_something(Project& p, std::mt19937& gen) {
     }
 }
 
+double peak_of(const Results& results, std::uint64_t event, StructureId at) {
+    for (const auto& r : results)
+        if (r->event.value == event) return r->nodes[static_cast<std::size_t>(r->network->node_of(at))].flow.flow;
+    return not_given;
+}
 Project street_through_time() {
     Project p = street();
     p.settings_rows.change(settings_id)->runoff_by = RunoffBy::ModifiedRational;
@@ -180,6 +186,63 @@ class TestFlowMemory : public QObject {
         QVERIFY(ponds >= 4 && rings >= 2);
         QVERIFY(4 * computed < 3 * all);  // some of the edits are of the whole project
         QVERIFY(with_known > 50);
+    }
+    /// Each number of an event and of the settings alone, with each way of making runoff.
+    void each_number_of_an_event_is_felt() {
+        for (const RunoffBy by : {RunoffBy::UnitHydrograph, RunoffBy::ModifiedRational, RunoffBy::Plane}) {
+            PondSite s;
+            for (const Catchment& c : Project(s.project).catchments)
+                s.project.catchments.change(c.id)->impervious = 0.3;
+            Settings& settings = *s.project.settings_rows.change(settings_id);
+            settings.runoff_by = by;
+            const std::uint64_t event = s.project.events.begin()->id;
+            Solver warm;
+            const double flow = peak_of(warm.solve(s.project, 0), event, s.end);
+            const auto felt = [&](const char* what, const std::function<void(Project&)>& change, bool moves) {
+                Project q = s.project;
+                change(q);
+                const Results w = warm.solve(q, 0), c = solve(q);
+                for (std::size_t e = 0; e < w.size(); ++e)
+                    QVERIFY2(difference(*w[e], *c[e]).isEmpty(), qPrintable(QString(what) + difference(*w[e], *c[e])));
+                QVERIFY2(!moves || std::abs(peak_of(w, event, s.end) - flow) > 1e-6 * flow, what);
+                warm.solve(s.project, 0);
+            };
+            const bool rational = by == RunoffBy::ModifiedRational;
+            felt(
+                "Cf", [&](Project& q) { q.events.change(event)->frequency_factor = 1.3; }, rational);
+            felt(
+                "rain", [&](Project& q) { q.events.change(event)->intensities[2] *= 1.02; }, true);
+            felt(
+                "uplift", [](Project& q) { q.settings_rows.change(settings_id)->uplift = 1.1; }, true);
+            felt(
+                "step", [](Project& q) { q.settings_rows.change(settings_id)->computing_step = 30; }, false);
+            felt(
+                "length", [&](Project& q) { q.events.change(event)->storm_length = 7200; }, true);
+            felt(
+                "held", [](Project& q) { q.settings_rows.change(settings_id)->paved_storage = 0.004; }, !rational);
+            felt(
+                "CN", [](Project& q) { q.settings_rows.change(settings_id)->initial_share = 0.05; }, !rational);
+            felt(
+                "end", [](Project& q) { q.settings_rows.change(settings_id)->after_rain = 60; }, false);
+        }
+    }
+    /// What an edit leaves alone is taken from before, in every event.
+    void every_event_keeps_what_an_edit_leaves_alone() {
+        Project p = random_project({.pipes = 60, .seed = 3, .events = 4});
+        Solver warm;
+        warm.solve(p, 0);
+        for (const auto& r : warm.solve(p, 0)) QCOMPARE(r->recomputed, std::size_t{0});
+        // The roughness of the head of a branch.
+        const auto r = solve(p)[0];
+        for (std::size_t l = 0; l < r->links.size(); ++l)
+            if (const Link& link = r->network->links[l];
+                r->network->nodes[static_cast<std::size_t>(link.from)].first_in == no_link) {
+                p.pipes.change(link.pipe.value)->roughness *= 1.1;
+                break;
+            }
+        const Results after = warm.solve(p, 0);
+        QCOMPARE(after.size(), std::size_t{4});
+        for (const auto& e : after) QVERIFY2(e->recomputed < 30, qPrintable(QString::number(e->recomputed)));
     }
     /// Series of one structure from what a solve keeps, and from nothing.
     void series_of_a_node_are_the_same_from_what_is_kept() {
