@@ -39,6 +39,10 @@ Head head_of(std::string_view text) {
 const Unit* unit_named(Quantity q, const std::string& symbol) {
     for (const Unit& u : units_of(q))
         if (u.symbol == symbol || folded_name(u.symbol) == folded_name(symbol)) return &u;
+    // As it may be typed behind a number: m3/s, cfs, acres.
+    const Entry one = symbol.empty() ? Entry{} : read_entry("1 " + symbol, q, UnitSet());
+    for (const Unit& u : units_of(q))
+        if (one.ok && u.factor == one.value) return &u;
     return nullptr;
 }
 int field_named(Kind kind, const std::string& words) {
@@ -187,9 +191,9 @@ PastePlan plan_paste(const Project& project, Kind kind, std::string_view text, c
             Head h = head_of(column.head);
             column.field = field_named(kind, h.words);
             if (column.field < 0)
-                if (const auto blank = h.words.rfind(' '); blank != std::string::npos && h.unit.empty()) {  // "rim ft"
-                    column.field = field_named(kind, h.words.substr(0, blank));
-                    if (column.field >= 0) h.unit = h.words.substr(blank + 1);
+                if (const auto blank = column.head.rfind(' '); blank != std::string::npos) {  // "rim ft", "flow l/s"
+                    column.field = field_named(kind, column.head.substr(0, blank));
+                    if (column.field >= 0) h.unit = column.head.substr(blank + 1);
                 }
             unit = h.unit;
             column.key =

@@ -107,6 +107,27 @@ class TestPaste : public QObject {
         QCOMPARE(rim(q, 1), 31.0);
         QVERIFY(!plan_paste(p, Kind::Structure, "name\trim (parsecs)\nA1\t31\n", {}).problems.empty());
     }
+    /// Units in a head as they may be typed behind a number.
+    void units_of_a_head_are_those_of_entries() {
+        const Project p = site();
+        for (const auto& [unit, factor] : {std::pair{"l/s", 1e-3},
+                                           {"L/s", 1e-3},
+                                           {"lps", 1e-3},
+                                           {"m3/s", 1.0},
+                                           {"m³/s", 1.0},
+                                           {"cfs", 0.3048 * 0.3048 * 0.3048},
+                                           {"ft3/s", 0.3048 * 0.3048 * 0.3048}})
+            for (const char* head : {"Known flow (%1)", "Known flow [%1]", "Known flow %1"}) {
+                const std::string text = "Name\t" + QString(head).arg(unit).toStdString() + "\nA1\t2.5\nA2\t3\n";
+                const PastePlan plan = plan_paste(p, Kind::Structure, text, {});
+                QVERIFY2(plan.ok && plan.bad == 0 && plan.columns[1].unit_given, text.c_str());
+                Project q = p;
+                apply(q, plan.edit);
+                QVERIFY2(std::abs(q.structures.find(1)->known_flow - 2.5 * factor) < 1e-12, text.c_str());
+            }
+        const PastePlan odd = plan_paste(p, Kind::Structure, "Name\tRim (furlong)\nA1\t2.5\n", {});
+        QVERIFY(!odd.columns[1].unit_given && odd.problems.at(0).message.find("\"furlong\" is no unit of level") == 0);
+    }
     void values_out_of_scale_ask_for_their_unit() {
         const Project p = testing::random_project({.pipes = 5, .seed = 1});
         const std::string name = pipe_name(p, *p.pipes.begin());
