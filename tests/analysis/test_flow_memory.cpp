@@ -217,7 +217,7 @@ class TestFlowMemory : public QObject {
             felt(
                 "step", [](Project& q) { q.settings_rows.change(settings_id)->computing_step = 30; }, false);
             felt(
-                "length", [&](Project& q) { q.events.change(event)->storm_length = 7200; }, true);
+                "length", [&](Project& q) { q.events.change(event)->storm_length = 7200; }, false);
             felt(
                 "held", [](Project& q) { q.settings_rows.change(settings_id)->paved_storage = 0.004; }, !rational);
             felt(
