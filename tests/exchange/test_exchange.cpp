@@ -225,6 +225,12 @@ class TestExchange : public QObject {
         }
         QVERIFY(save_project(q, path).ok);
         QVERIFY(load_project(path).project == q);
+        // What the disk itself refuses has its reason in words.
+        Disk disk;
+        std::string error;
+        QVERIFY(!disk.rename(file("none"), file("other"), error) && error.find("does not exist") != std::string::npos);
+        error.clear();
+        QVERIFY(!disk.write(file("no/such/folder/a"), "a", error) && !error.empty());
     }
     void places_that_cannot_be_saved_to() {
         const Project p = new_project(UnitSystem::Si);

@@ -180,6 +180,13 @@ class TestLay : public QObject {
         QCOMPARE(s.street.value, std::uint64_t{5});
         QCOMPARE(s.station, 40.0);
         QCOMPARE(s.offset, 3.4);  // right of the line, looking along it
+        // Of two streets the nearer one, whichever stands first.
+        Street beside = street;
+        beside.id = 6;
+        beside.line = {{0, -6}, {100, -6}};
+        p.streets.insert(beside);
+        QCOMPARE(new_structure(p, StructureKind::Inlet, {40, -2}, {}, "").street.value, std::uint64_t{5});
+        QCOMPARE(new_structure(p, StructureKind::Inlet, {40, -4}, {}, "").street.value, std::uint64_t{6});
         const Structure far = new_structure(p, StructureKind::Inlet, {40, 60}, {}, "");
         QVERIFY(!far.street);
         QCOMPARE(far.rim, p.settings().default_rim);
