@@ -101,6 +101,13 @@ class TestGiveStorage : public QObject {
         const PondOutlet* over = named(q, "spill along " + path.name);
         QVERIFY(over && q.outlets.size() == 1 && over->overflow && over->to == path.to);
         QCOMPARE(over->level, p.structures.find(path.from.value)->rim);
+        // Of two paths the first: water spills once.
+        Project two = p;
+        StreetPath other = path;
+        other.id = path.id + 1;
+        other.name = "another";
+        two.street_paths.insert(other);
+        QCOMPARE(given(two, path.from).outlets.size(), std::size_t{1});
     }
     void names_are_not_taken_twice() {
         PondSite s(false);

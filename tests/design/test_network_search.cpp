@@ -324,8 +324,9 @@ class TestNetworkSearch : public QObject {
             Town t;
             t.structure(StructureKind::Outfall, 100, 0, 50);
             t.structure(StructureKind::Inlet, -63, 100, 52);
-            t.street({{110, 0}, {-110, 0}});
-            t.street({{19, -30}, {-63, 100}});
+            std::vector<std::vector<Point>> streets{{{110, 0}, {-110, 0}}, {{19, -30}, {-63, 100}}};
+            if (known) std::swap(streets[0], streets[1]);
+            for (const auto& line : streets) t.street(line);
             Ground ground;
             if (known) {
                 SurfaceData in;

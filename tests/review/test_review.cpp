@@ -120,6 +120,23 @@ class TestReview : public QObject {
         // What leads into the ring is no part of it.
         QCOMPARE(said[0], "Street paths run round: " + name(2) + " – " + name(3) + " – " + name(2) + ".");
     }
+    void the_last_of_a_range_is_reviewed() {
+        for (const int pipes : {2047, 2048, 2049}) {
+            Project p = testing::sized_project(pipes, 1);
+            // The last node is an outfall: a channel below it is held against what it stands.
+            Structure& outfall = *p.structures.change(compile(p).nodes.back().structure.value);
+            outfall.channel_width = 1, outfall.channel_slope = 0.01, outfall.channel_velocity = 3;
+            const auto result = solve(p)[0];
+            const Review r = review(p, *result);
+            const LimitTable limits(p, result->event);
+            const ElementRef last{Kind::Structure, result->network->nodes.back().structure.value},
+                pipe{Kind::Pipe, result->network->links.back().pipe.value};
+            QVERIFY(r.nodes.size() == result->network->nodes.size() && r.links.size() == result->network->links.size());
+            QCOMPARE(r.nodes.back(), worst(checks_of(limits, *result, last)));
+            QCOMPARE(r.links.back(), worst(checks_of(limits, *result, pipe)));
+            QVERIFY(r.nodes.back() != Verdict::Unknown && r.links.back() != Verdict::Unknown);
+        }
+    }
     void ranges_put_together_miss_nothing() {
         // More elements than one thread reviews at a time, so that parts meet in their midst.
         Project p = testing::sized_project(5000, 1);

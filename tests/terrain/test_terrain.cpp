@@ -417,6 +417,10 @@ class TestTerrain : public QObject {
         QCOMPARE(steps, 2);
     }
     void simplified_lines_stay_within_the_tolerance() {
+        using Line = std::vector<Point>;
+        QCOMPARE(simplified(Line{{0, 0}, {5, 0.05}, {10, 0}}, 0.1).size(), std::size_t{2});
+        QCOMPARE(simplified(Line{{0, 0}, {5, 0.15}, {10, 0}}, 0.1).size(), std::size_t{3});
+        QCOMPARE(simplified(Line{{0, 0}, {5, 0}}, 0.1).size(), std::size_t{2});
         std::vector<Point> wave;
         for (int i = 0; i <= 400; ++i) wave.push_back({i * 0.25, std::sin(i * 0.05) * 5});
         const auto few = simplified(wave, 0.1);
