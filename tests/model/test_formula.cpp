@@ -117,8 +117,8 @@ class TestFormula : public QObject {
         g = edit_by_formula(p, Kind::Pipe, *field_index(Kind::Pipe, "size"), {3}, "*-1");
         QVERIFY(g.edit.empty() && g.refused.size() == 1);
         // What is no formula is refused in its words, once for all rows.
-        g = edit_by_formula(p, Kind::Pipe, *field_index(Kind::Pipe, "size"), {3}, "=size +");
-        QVERIFY(g.edit.empty() && g.refused.size() == 1 && !g.refused[0].empty());
+        g = edit_by_formula(p, Kind::Pipe, *field_index(Kind::Pipe, "size"), {3, 4}, "=furlongs*2");
+        QVERIFY(g.edit.empty() && g.refused.size() == 1 && g.refused[0].find("furlongs") != std::string::npos);
         // What is refused holds nothing after it back.
         Project two = small(UnitSystem::Si);
         two.structures.change(1)->rim = 8999;
