@@ -559,6 +559,25 @@ class TestProposeDesign : public QObject {
         }
         QVERIFY(rings > 40);
     }
+    /// Limits that alone stand in the way are named, each; where none does, all that are broken.
+    void each_limit_in_the_way_has_its_words() {
+        const Project p = new_project(UnitSystem::Si);
+        DesignProposal d;
+        for (const bool alone : {false, true, false, true})
+            d.blocks.push_back({alone ? LimitKind::LeastCover : LimitKind::MostVelocity, {}, 1.5, not_given, alone});
+        const std::vector<std::string> words = block_words(p, d);
+        QCOMPARE(words.size(), std::size_t{2});
+        for (const std::string& w : words)
+            QVERIFY(w.find(" prevents it: with less the design passes.") != std::string::npos);
+        for (DesignBlock& b : d.blocks) b.alone = false;
+        QCOMPARE(block_words(p, d).size(), std::size_t{4});
+        for (const std::string& w : block_words(p, d))
+            QVERIFY(w.find(" cannot be kept with the others.") != std::string::npos);
+        d.blocks.clear();
+        d.beyond_after = 1;
+        QCOMPARE(block_words(p, d),
+                 std::vector<std::string>{"What is left has no single limit as its cause: see the findings."});
+    }
 };
 
 QTEST_GUILESS_MAIN(TestProposeDesign)

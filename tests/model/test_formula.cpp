@@ -83,6 +83,10 @@ class TestFormula : public QObject {
         QVERIFY(error("=(1+2").find("bracket") != std::string::npos);
         QVERIFY(error("=1+").find("ends") != std::string::npos);
         QVERIFY(!error("=1 2").empty());
+        for (const char* blanks : {"=rim+1", " = rim + 1 ", "  =rim +1", "+1", " + 1 ", " +1"}) {
+            QVERIFY2(error(blanks).empty(), blanks);
+            QCOMPARE(value(p, Kind::Structure, "rim", 1, blanks), value(p, Kind::Structure, "rim", 1, "=rim+1"));
+        }
         QVERIFY(!error("=rim$").empty());
         QVERIFY(error("=.x").find("\".x\" is no number") != std::string::npos);
         QVERIFY(error("=[rim").find("a [ is not closed") != std::string::npos);
