@@ -81,6 +81,36 @@ class TestMenus : public QObject {
         QTRY_COMPARE(document_->selection().size(), std::size_t{2});
         QVERIFY(!document_->is_selected(three[1]));
     }
+    /// Inches and feet typed in a ledger in metres: in a cell, and for all chosen ones.
+    void marks_of_inches_are_inches_in_the_ledger() {
+        Ledger& ledger = *window_->drawer()->ledger();
+        ledger.show_kind(Kind::Pipe);
+        LedgerModel& model = *ledger.model();
+        const ElementRef pipe = find_element(document_->project(), "A4–A5");
+        const QModelIndex cell = model.index(model.row_of(pipe.id), model.column_of("size"));
+        const auto typed = [&](const char* words) {
+            return model.setData(cell, QString::fromUtf8(words), Qt::EditRole);
+        };
+        for (const char* words : {"18\"", "1'-6\""}) {
+            QVERIFY(typed(words));
+            QVERIFY2(std::abs(document_->project().pipes.find(pipe.id)->size - 0.4572) < 1e-9, words);
+            document_->undo();
+        }
+        const double before = document_->project().pipes.find(pipe.id)->size;
+        QVERIFY(!typed("1 200"));
+        QCOMPARE(document_->project().pipes.find(pipe.id)->size, before);
+        QVERIFY2(ledger.said().contains("two numbers"), qPrintable(ledger.said()));
+        // For all chosen cells, typed in the line above the table.
+        ledger.table()->selectionModel()->clearSelection();
+        ledger.table()->selectionModel()->select(cell, QItemSelectionModel::Select);
+        QApplication::processEvents();
+        ledger.change()->setFocus();
+        QTest::keyClicks(ledger.change(), "18\"");
+        QTest::keyClick(ledger.change(), Qt::Key_Return);
+        QVERIFY(std::abs(document_->project().pipes.find(pipe.id)->size - 0.4572) < 1e-9);
+        document_->undo();
+        QCOMPARE(document_->project().pipes.find(pipe.id)->size, before);
+    }
     void a_right_click_on_a_pipe_selects_it_and_offers_its_actions() {
         const ElementRef pipe = find_element(document_->project(), "A4–A5");
         document_->select({});
