@@ -12,6 +12,7 @@
 #include "core/model/formula.h"
 #include "exchange/delimited.h"
 #include "exchange/dxf_read.h"
+#include "exchange/json_member.h"
 #include "exchange/site_import.h"
 #include "exchange/vector_read.h"
 
@@ -171,11 +172,6 @@ class Reader {
     }
 
   private:
-    static const Json* member(const Json& object, const char* key) {
-        if (!object.is_object()) return nullptr;
-        const auto at = object.find(key);
-        return at == object.end() ? nullptr : &*at;
-    }
     static std::string words(const Json& object, std::initializer_list<const char*> keys) {
         for (const char* key : keys)
             if (const Json* value = member(object, key)) {

@@ -6,6 +6,7 @@
 #include <iterator>
 #include <nlohmann/json.hpp>
 
+#include "exchange/json_member.h"
 #include "exchange/vector_read.h"
 
 namespace culvert {
@@ -14,13 +15,6 @@ namespace {
 using Json = nlohmann::json;
 constexpr std::size_t most_points = 5'000'000;
 
-/// A member by its name in any case: tables of shapefiles have capitals.
-const Json* member(const Json& properties, std::string_view key) {
-    const auto same = [](char a, char b) { return (a >= 'A' && a <= 'Z' ? a - 'A' + 'a' : a) == b; };
-    for (auto it = properties.begin(); it != properties.end(); ++it)
-        if (std::equal(it.key().begin(), it.key().end(), key.begin(), key.end(), same)) return &it.value();
-    return nullptr;
-}
 bool ring_of(const Json& list, std::vector<Point>& out, std::size_t& points) {
     if (!list.is_array()) return false;
     for (const Json& p : list) {

@@ -48,17 +48,18 @@ char find_separator(std::string_view text) {
         split_line(l, ',', cells);
         return static_cast<std::ptrdiff_t>(cells.size()) - 1;
     };
-    if (lines.empty() || commas(lines[0]) == 0) return ' ';
+    const auto first = lines.empty() ? 0 : commas(lines[0]);
+    if (first == 0) return ' ';
     // A few lines may be cut short.
     const auto alike =
-        std::count_if(lines.begin(), lines.end(), [&](std::string_view l) { return commas(l) == commas(lines[0]); });
+        std::count_if(lines.begin(), lines.end(), [&](std::string_view l) { return commas(l) == first; });
     const bool even = alike * 4 >= static_cast<std::ptrdiff_t>(lines.size()) * 3;
     // "12,5 13,1": every comma between digits and blanks between the numbers: decimal commas.
     const bool blanks = std::all_of(lines.begin(), lines.end(), [&](std::string_view l) {
         for (std::size_t i = 0; i < l.size(); ++i)
             if (l[i] == ',' && (i == 0 || i + 1 == l.size() || !digit(l[i - 1]) || !digit(l[i + 1]))) return false;
-        const auto first = l.find_first_not_of(" \r"), last = l.find_last_not_of(" \r");
-        return l.substr(first, last - first + 1).find(' ') != l.npos;
+        const auto from = l.find_first_not_of(" \r"), last = l.find_last_not_of(" \r");
+        return l.substr(from, last - from + 1).find(' ') != l.npos;
     });
     return even && !blanks ? ',' : ' ';
 }

@@ -21,21 +21,6 @@ Quantity quantity_of(const Project& project, Kind kind, std::uint64_t id, const 
 }
 bool holds_number(Kind kind, std::size_t field) { return form_of(kind, field) == FieldForm::Number; }
 
-/// A head taken apart: "Rim (ft)" is Rim in ft; also "[ft]", "Rim, ft", "Rim / ft", and "Rim ft".
-struct Head {
-    std::string words, unit;
-};
-Head head_of(std::string_view text) {
-    const std::string t = trimmed(text);
-    const auto close = t.find_last_of(")]");
-    const auto open = t.find_last_of("([");
-    if (open != std::string::npos && close != std::string::npos && close > open && open > 0)
-        return {trimmed(t.substr(0, open)), trimmed(t.substr(open + 1, close - open - 1))};
-    for (const char c : {'\n', ',', '/'})
-        if (const auto at = t.rfind(c); at != std::string::npos && at > 0)
-            return {trimmed(t.substr(0, at)), trimmed(t.substr(at + 1))};
-    return {t, {}};
-}
 const Unit* unit_named(Quantity q, const std::string& symbol) {
     for (const Unit& u : units_of(q))
         if (u.symbol == symbol || folded_name(u.symbol) == folded_name(symbol)) return &u;
@@ -52,6 +37,26 @@ int field_named(Kind kind, const std::string& words) {
     for (std::size_t i = 0; i < infos.size(); ++i)
         if (folded_name(infos[i]->key) == key || folded_name(infos[i]->label) == key) return static_cast<int>(i);
     return -1;
+}
+
+/// A head taken apart: "Rim (ft)" is Rim in ft; also "[ft]", "Rim, ft", "Rim / ft", and "Rim ft". As a whole first,
+/// then of the ways to part it the first whose words name a field, or are "id".
+struct Head {
+    std::string words, unit;
+    int field = -1;
+};
+Head head_of(Kind kind, std::string_view text) {
+    const std::string t = trimmed(text);
+    std::vector<Head> ways{{t, {}, -1}};
+    const auto parted = [&](std::size_t at, std::size_t end) {
+        if (at != std::string::npos && at > 0 && end > at)
+            ways.push_back({trimmed(t.substr(0, at)), trimmed(t.substr(at + 1, end - at - 1)), -1});
+    };
+    if (const auto close = t.find_last_of(")]"); close != std::string::npos) parted(t.find_last_of("(["), close);
+    for (const char c : {'\n', ',', '/', ' '}) parted(t.rfind(c), t.size());
+    for (Head& way : ways)
+        if (way.field = field_named(kind, way.words); way.field >= 0 || folded_name(way.words) == "id") return way;
+    return ways.front();
 }
 
 /// The element that a reference names; 0 where there is none.
@@ -176,8 +181,8 @@ PastePlan plan_paste(const Project& project, Kind kind, std::string_view text, c
             head = false;
             break;
         }
-        const Head h = head_of(c);
-        head |= field_named(kind, h.words) >= 0 || folded_name(h.words) == "id";
+        const Head h = head_of(kind, c);
+        head |= h.field >= 0 || folded_name(h.words) == "id";
     }
     const std::size_t first = head ? 1 : 0;
     const auto infos = infos_of(kind);
@@ -188,13 +193,8 @@ PastePlan plan_paste(const Project& project, Kind kind, std::string_view text, c
         std::string unit;
         if (head && c < all[0].size()) {
             column.head = trimmed(all[0][c]);
-            Head h = head_of(column.head);
-            column.field = field_named(kind, h.words);
-            if (column.field < 0)
-                if (const auto blank = column.head.rfind(' '); blank != std::string::npos) {  // "rim ft", "flow l/s"
-                    column.field = field_named(kind, column.head.substr(0, blank));
-                    if (column.field >= 0) h.unit = column.head.substr(blank + 1);
-                }
+            const Head h = head_of(kind, column.head);
+            column.field = h.field;
             unit = h.unit;
             column.key =
                 infos.size() && (folded_name(h.words) == "id" ||

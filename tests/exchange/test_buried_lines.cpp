@@ -50,7 +50,7 @@ class TestBuriedLines : public QObject {
     void geojson_lines_with_levels() {
         const BuriedImport r = read_buried_lines(
             R"({"type":"FeatureCollection","features":[
-                {"type":"Feature","properties":{"name":"S2","kind":"sewer","size":300,"level_of":"bottom"},
+                {"type":"Feature","properties":{"NAME":"S2","Kind":"sewer","SIZE":300,"LEVEL_OF":"bottom"},
                  "geometry":{"type":"LineString","coordinates":[[0,0,5],[100,0,4.5]]}},
                 {"type":"Feature","properties":{"type":"telecom duct","level":7,"diameter":"50mm"},
                  "geometry":{"type":"MultiLineString","coordinates":[[[500,0],[510,0]],[[520,0],[530,5]]]}}]})",

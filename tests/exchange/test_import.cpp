@@ -447,12 +447,13 @@ class TestImport : public QObject {
         QVERIFY(files >= 9);
         QVERIFY(!load_cover_layer("/nowhere.geojson").ok);
         const CoverLayer good = read_cover_layer(R"({"type":"FeatureCollection","features":[
-            {"type":"Feature","properties":{"cover":"roof","C":0.9},"geometry":{"type":"Polygon","coordinates":[[[0,0],[10,0],[10,10],[0,10],[0,0]],[[2,2],[4,2],[4,4],[2,4],[2,2]]]}},
+            {"type":"Feature","properties":{"COVER":"roof","C":0.9,"Cn":98},"geometry":{"type":"Polygon","coordinates":[[[0,0],[10,0],[10,10],[0,10],[0,0]],[[2,2],[4,2],[4,4],[2,4],[2,2]]]}},
             {"type":"Feature","properties":{"name":"woods"},"geometry":{"type":"MultiPolygon","coordinates":[[[[20,0],[30,0],[30,10]]],[[[40,0],[50,0],[50,10]]]]}},
             {"type":"Feature","properties":{},"geometry":{"type":"Polygon","coordinates":[[[0,0],[1,0],[1,1]]]}}]})");
         QVERIFY2(good.ok, good.error.c_str());
         QCOMPARE(good.polygons.size(), std::size_t{3});
         QCOMPARE(good.polygons[0].rings.size(), std::size_t{2});
+        QVERIFY(good.polygons[0].kind == "roof" && good.polygons[0].curve_number == 98);
         QVERIFY(good.polygons[0].coefficient == 0.9 && good.polygons[2].kind == "woods" && good.remarks.size() == 1);
         // A shapefile in feet, its fields in capitals: metres, and said.
         const CoverLayer shape = load_cover_layer(std::string(CULVERT_SOURCE) + "/tests/exchange/readable/covers.shp");

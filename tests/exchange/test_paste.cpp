@@ -107,6 +107,25 @@ class TestPaste : public QObject {
         QCOMPARE(rim(q, 1), 31.0);
         QVERIFY(!plan_paste(p, Kind::Structure, "name\trim (parsecs)\nA1\t31\n", {}).problems.empty());
     }
+    /// A field's own label is that field whatever words it holds ("Loss K" is no "loss" in K), with its unit too.
+    void labels_are_heads() {
+        int seen = 0;
+        for (const Kind kind : {Kind::Structure, Kind::Pipe, Kind::Catchment, Kind::PondOutlet}) {
+            const auto infos = infos_of(kind);
+            for (std::size_t i = 0; i < infos.size(); ++i) {
+                if (infos[i]->key == "name") continue;
+                const std::string unit(UnitSet().unit(infos[i]->quantity).symbol);
+                for (const std::string& head : {std::string(infos[i]->label), std::string(infos[i]->key),
+                                                std::string(infos[i]->label) + " (" + unit + ")"}) {
+                    const PastePlan plan = plan_paste(Project(), kind, "id\t" + head + "\n1\t2\n", {});
+                    QVERIFY2(plan.columns.size() == 2 && plan.columns[1].field == static_cast<int>(i), head.c_str());
+                    QVERIFY2(plan.problems.empty(), head.c_str());
+                    ++seen;
+                }
+            }
+        }
+        QVERIFY(seen > 150);
+    }
     /// Units in a head as they may be typed behind a number.
     void units_of_a_head_are_those_of_entries() {
         const Project p = site();

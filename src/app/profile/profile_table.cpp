@@ -7,6 +7,7 @@
 #include <QPainter>
 #include <QSettings>
 #include <cmath>
+#include <span>
 
 #include "app/desk/text.h"
 #include "app/kit/theme.h"
@@ -53,12 +54,13 @@ void ProfileView::paint_table(QPainter& p, const QRectF& area) {
     const Project& project = document_.project();
     p.setPen(QPen(t.hairline, 1));
     p.drawLine(QPointF(0, area.top() - 3), QPointF(width(), area.top() - 3));
+    const std::span rows(rows_.data(), rows_shown());
     heads_.clear();
     typed_cells_.clear();
     p.setFont(lettering(8));
-    for (std::size_t row = 0; row < rows_shown(); ++row) {
-        const QString unit = text(u.unit(rows_[row].quantity).symbol);
-        heads_ << rows_[row].head + (unit.isEmpty() ? "" : " " + unit);
+    for (std::size_t row = 0; row < rows.size(); ++row) {
+        const QString unit = text(u.unit(rows[row].quantity).symbol);
+        heads_ << rows[row].head + (unit.isEmpty() ? "" : " " + unit);
         p.setPen(t.quiet);
         p.drawText(QRectF(6, area.top() + static_cast<double>(row) * table_row, table_left - 6, table_row),
                    Qt::AlignLeft | Qt::AlignVCenter, heads_.back());
@@ -83,7 +85,7 @@ void ProfileView::paint_table(QPainter& p, const QRectF& area) {
             r && reach.link != no_link && link < r->links.size() && r->network->links[link].pipe == reach.pipe;
         std::vector<QString> values;
         double w = 0;
-        for (const TableRow& row : rows_) {
+        for (const TableRow& row : rows) {
             const double value = !row.field ? (row.lower ? reach.invert_down : reach.invert_up)
                                  : solved   ? row.field->value(*r, link)
                                             : not_given;
@@ -100,15 +102,15 @@ void ProfileView::paint_table(QPainter& p, const QRectF& area) {
         for (const auto& [a, b] : taken) free = free && (left + w <= a || left >= b);
         if (!free) continue;
         taken.emplace_back(left, left + w);
-        for (std::size_t row = 0; row < rows_shown(); ++row) {
-            const ResultField* field = rows_[row].field;
+        for (std::size_t row = 0; row < rows.size(); ++row) {
+            const ResultField* field = rows[row].field;
             const bool over = field && field->key == "flow" && solved && ratio && ratio->value(*r, link) > 1;
             p.setPen(over ? t.beyond : t.ink);
-            p.setFont(lettering(8, rows_[row].quantity == Quantity::Size));
+            p.setFont(lettering(8, rows[row].quantity == Quantity::Size));
             const QRectF cell(left, area.top() + static_cast<double>(row) * table_row, w, table_row);
             cells_.emplace_back(values[row], cell);
             p.drawText(cell, Qt::AlignCenter, values[row]);
-            if (!field) typed_cells_.push_back({reach.pipe, rows_[row].lower, cell});
+            if (!field) typed_cells_.push_back({reach.pipe, rows[row].lower, cell});
         }
     }
     // From left to right, the upper end first: the order of the Tab key.
