@@ -148,6 +148,33 @@ class TestAreas : public QObject {
             }
         }
     }
+    /// A catchment's water goes down its street to the next inlet; from a low place, a high one and a level street to
+    /// the nearest, whichever way the street was drawn.
+    void a_catchment_on_a_street_finds_its_inlet() {
+        for (const bool turned : {false, true}) {
+            const auto target = [&](std::vector<double> levels, double station) {
+                if (turned) std::reverse(levels.begin(), levels.end());
+                OnStreet s({{0, 0}, {100, 0}}, {0, 50, 100}, levels);
+                for (const auto& [id, at] : {std::pair<std::uint64_t, double>{1, 20}, {2, 60}})
+                    s.add(id, turned ? 100 - at : at, 3);
+                Catchment c;
+                c.id = 50;
+                c.street = {5};
+                c.station = turned ? 100 - station : station;
+                s.p.catchments.insert(c);
+                return target_of(s.p, c).value;
+            };
+            QCOMPARE(target({20, 18, 20}, 50), std::uint64_t{2});
+            QCOMPARE(target({20, 18, 20}, 30), std::uint64_t{2});
+            QCOMPARE(target({20, 18, 20}, 15), std::uint64_t{1});
+            QCOMPARE(target({18, 20, 18}, 50), std::uint64_t{2});
+            QCOMPARE(target({18, 20, 18}, 45), std::uint64_t{1});
+            QCOMPARE(target({20, 18, 16}, 50), std::uint64_t{2});
+            QCOMPARE(target({20, 18, 16}, 70), std::uint64_t{0});
+            QCOMPARE(target({20, 20, 20}, 30), std::uint64_t{1});
+            QCOMPARE(target({20, 20, 20}, 45), std::uint64_t{2});
+        }
+    }
     /// Abandoned inlets take no water: not along a street, not over the ground, not for a catchment.
     void abandoned_inlets_take_nothing() {
         OnStreet s({{0, 0}, {100, 0}}, {0, 100}, {20, 18});

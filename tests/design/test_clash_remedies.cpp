@@ -150,6 +150,20 @@ class TestClashRemedies : public QObject {
                     for (const Pipe& now : q.pipes)
                         cost += std::abs(trench_volume(q, now) - trench_volume(p, *p.pipes.find(now.id)));
                     QVERIFY2(std::abs(cost - r.cost) < 1e-6, r.text.c_str());
+                    // What it cures and brings: findings of all events, and clashes.
+                    const FindingKeys was = beyond_keys(p, solve(p)), is = beyond_keys(q, solve(q));
+                    FindingKeys gone, added;
+                    std::set_difference(was.begin(), was.end(), is.begin(), is.end(), std::back_inserter(gone));
+                    std::set_difference(is.begin(), is.end(), was.begin(), was.end(), std::back_inserter(added));
+                    const auto beyond = [](const Project& of) {
+                        const auto all = clashes(of);
+                        return std::count_if(all.begin(), all.end(),
+                                             [](const Clash& c) { return c.verdict == Verdict::Beyond; });
+                    };
+                    QCOMPARE(r.gone, static_cast<int>(gone.size()) + static_cast<int>(beyond(p) - beyond(q)));
+                    QVERIFY(r.gone >= 1);
+                    QCOMPARE(r.added, static_cast<int>(added.size()));
+                    QCOMPARE(r.edit.name, r.text);
                 }
                 for (std::size_t i = 1; i < list.size(); ++i)
                     QVERIFY(std::tuple(list[i - 1].added, -list[i - 1].gone, list[i - 1].cost) <=

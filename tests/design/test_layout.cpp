@@ -7,6 +7,7 @@
 #include "core/analysis/solver.h"
 #include "core/design/branches.h"
 #include "core/design/layout.h"
+#include "core/design/level_snaps.h"
 #include "core/model/lay.h"
 #include "support/networks.h"
 
@@ -292,6 +293,105 @@ class TestLayout : public QObject {
         QCOMPARE(again.structures, made.structures);
         // On top of what is there: nothing new.
         QVERIFY(pipes_from_lines(q, lines, 0.1, ground).edit.empty());
+    }
+    /// A line of three legs is cut where a structure stands on its second and where another line ends on its third.
+    void lines_are_cut_on_whatever_leg() {
+        for (const bool turned : {false, true}) {
+            Project p = new_project(UnitSystem::Si);
+            p.structures.insert(structure(1, "A1", 50.03, 20, 19));
+            Structure nowhere = structure(2, "A2", not_given, not_given, 19);
+            p.structures.insert(nowhere);
+            std::vector<Point> main{{0, 0}, {50, 0}, {50, 60}, {90, 60}};
+            if (turned) std::reverse(main.begin(), main.end());
+            const FromLines made = pipes_from_lines(p, {main, {{80, 90}, {80, 60}}}, 0.1, ground);
+            QCOMPARE(made.pipes, std::size_t{4});
+            QCOMPARE(made.structures, std::size_t{4});
+            apply(p, made.edit);
+            std::multiset<long> lengths;
+            for (const Pipe& row : p.pipes) {
+                lengths.insert(std::lround(length_of(p, row)));
+                QCOMPARE(row.bends.size(), std::size_t(lengths.count(70) && std::lround(length_of(p, row)) == 70));
+            }
+            QVERIFY((lengths == std::multiset<long>{10, 30, 70, 70}));
+        }
+    }
+    /// Ends within the tolerance are one place, wherever they lie on the plane and in whatever direction.
+    void ends_meet_within_any_tolerance() {
+        for (const double near : {0.05, 0.5, 2.0, 7.0})
+            for (int k = 0; k < 60; ++k) {
+                const double a = 0.37 * k, x = 300 + 1.3 * k, y = 200 - 0.7 * k;
+                const auto two = [&](double apart) {
+                    const Point from{x, y}, to{x + apart * std::cos(a), y + apart * std::sin(a)};
+                    const std::vector<Point> up{{x - 60 * std::cos(a), y - 60 * std::sin(a)}, from},
+                        down{to, {to.x + 60 * std::cos(a), to.y + 60 * std::sin(a)}};
+                    return pipes_from_lines(new_project(UnitSystem::Si), {up, down}, near, {}).structures;
+                };
+                QCOMPARE(two(0.95 * near), std::size_t{3});
+                QCOMPARE(two(1.05 * near), std::size_t{4});
+            }
+    }
+    void moved_along_a_street_its_station_and_offset_follow() {
+        Project p = new_project(UnitSystem::Si);
+        Street s;
+        s.id = 70;
+        s.line = {{0, 0}, {100, 0}};
+        p.streets.insert(s);
+        Structure a = structure(1, "A1", 30, -3, 20);
+        a.street = {70};
+        a.station = 30;
+        a.offset = 3;
+        p.structures.insert(a);
+        apply(p, move_structures(p, {{1}}, {10, -2}, ground));
+        QCOMPARE(p.structures.find(1)->station, 40.0);
+        QCOMPARE(p.structures.find(1)->offset, 5.0);
+    }
+    /// What a dragged end catches on, each level by hand: of a pipe that arrives, of one that begins there.
+    void levels_to_catch_on() {
+        Project p = new_project(UnitSystem::Si);
+        for (std::uint64_t i = 1; i <= 4; ++i)
+            p.structures.insert(structure(i, ("A" + std::to_string(i)).c_str(), 40.0 * double(i), 0, 20));
+        p.settings_rows.change(settings_id)->default_drop = 0.05;
+        p.pipes.insert(pipe(11, 1, 2, 18, 17.5));
+        p.pipes.insert(pipe(12, 2, 3, 17.4, 17));
+        p.pipes.insert(pipe(13, 3, 4, 16, 15.5));  // ends elsewhere
+        Pipe own = pipe(14, 2, 4, 17.3, 17);
+        own.size = 0.5;
+        own.wall = 0.06;
+        p.pipes.insert(own);
+        const auto is = [](const std::vector<LevelSnap>& list, std::map<std::string, double> levels) {
+            if (list.size() != levels.size()) return false;
+            for (const LevelSnap& s : list)
+                if (!levels.contains(s.words) || std::abs(levels[s.words] - s.level) > 1e-9) return false;
+            return true;
+        };
+        const auto start = level_snaps(p, {14}, true);
+        QVERIFY(is(start, {{"invert of A1–A2", 17.5},
+                           {"crown of A1–A2", 17.3},
+                           {"0.05 m below the invert of A1–A2", 17.45},
+                           {"0.05 m above the invert of A1–A2", 17.55},
+                           {"invert of A2–A3", 17.4},
+                           {"crown of A2–A3", 17.2},
+                           {"0.05 m below the invert of A2–A3", 17.35},
+                           {"0.05 m above the invert of A2–A3", 17.45},
+                           {"cover 0.90 m", 20 - 0.9 - 0.06 - 0.5}}));
+        QVERIFY(is(level_snaps(p, {14}, false), {{"invert of A3–A4", 15.5},
+                                                 {"crown of A3–A4", 15.3},
+                                                 {"0.05 m below the invert of A3–A4", 15.45},
+                                                 {"0.05 m above the invert of A3–A4", 15.55},
+                                                 {"cover 0.90 m", 18.54}}));
+        QVERIFY(level_snaps(p, {99}, true).empty());
+        QCOMPARE(nearest_snap(start, 17.43, 0.05)->level, 17.45);
+        QCOMPARE(nearest_snap(start, 17.42, 0.05)->level, 17.4);
+        QVERIFY(!nearest_snap(start, 17.7, 0.05));
+        p.settings_rows.change(settings_id)->default_drop = 0;
+        QCOMPARE(level_snaps(p, {14}, true).size(), std::size_t{5});
+        // A run moved as a whole; what exists stays, and what has no level has none.
+        p.pipes.change(12)->status = Status::Existing;
+        p.pipes.change(13)->invert_to = not_given;
+        apply(p, move_run(p, {{11}, {12}, {13}}, -0.25));
+        QVERIFY(p.pipes.find(11)->invert_from == 17.75 && p.pipes.find(11)->invert_to == 17.25);
+        QVERIFY(p.pipes.find(12)->invert_from == 17.4 && p.pipes.find(13)->invert_from == 15.75);
+        QVERIFY(std::isnan(p.pipes.find(13)->invert_to));
     }
     void low_points_get_inlets_where_none_stands() {
         Project p = new_project(UnitSystem::Si);

@@ -101,6 +101,33 @@ class TestPondDesign : public QObject {
         QVERIFY(met >= 6);
         QVERIFY2(openings >= 8 && crests >= 2, qPrintable(QString("%1 %2").arg(openings).arg(crests)));
     }
+    /// One outlet answers for all events: it is as large as the strictest of them allows, alone.
+    void one_outlet_answers_for_all_events() {
+        int first = 0, later = 0;
+        for (int seed = 0; seed < 8; ++seed) {
+            PondSite s(true, seed);
+            s.remove(Kind::PondOutlet, s.high);
+            s.set(Kind::PondOutlet, s.low, "to", std::uint64_t{0});
+            if (seed % 2)
+                for (const Release& r : std::vector<Release>(s.project.releases.begin(), s.project.releases.end()))
+                    s.set(Kind::Release, r.id, "flow", r.flow > 0.1 ? 0.07 : 0.06);
+            const auto size = [](const PondSite& of) {
+                const OutletProposal p = size_outlets(of.project, of.pond);
+                return p.outlets.size() == 1 ? p.outlets[0].size_after : -1.0;
+            };
+            std::vector<double> alone;
+            for (const RainEvent* e : events_in_order(s.project)) {
+                PondSite one = s;
+                for (const Release& r : s.project.releases)
+                    if (r.event.value != e->id) one.remove(Kind::Release, r.id);
+                if (const double d = size(one); d > 0) alone.push_back(d);
+            }
+            QCOMPARE(alone.size(), std::size_t{2});
+            QCOMPARE(size(s), std::min(alone[0], alone[1]));
+            ++(alone[0] < alone[1] ? first : later);
+        }
+        QVERIFY2(first > 0 && later > 0, qPrintable(QString("%1 %2").arg(first).arg(later)));
+    }
     void what_cannot_be_sized_is_said() {
         const auto why = [](const PondSite& s, StructureId at) { return size_outlets(s.project, at).why; };
         PondSite s;

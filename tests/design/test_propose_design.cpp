@@ -415,6 +415,11 @@ class TestProposeDesign : public QObject {
         for (const std::string& line : block_words(p, d))
             named |= QString::fromStdString(line).startsWith("The end of S3–S4 is pinned at 49.200 m");
         QVERIFY(named);
+        // The level that it says is that of the design without the pin.
+        const Project free = designed(with(p, Kind::Pipe, 13, "invert_to", 49.2, Origin::Proposed));
+        QVERIFY(!d.notes.empty() &&
+                d.notes[0].ends_with("with " + units_of(p).text(free.pipes.find(13)->invert_to, Quantity::Level) +
+                                     " there."));
         QVERIFY(beyond(designed(with(p, Kind::Pipe, 13, "invert_to", 49.2, Origin::Proposed))).empty());
     }
     /// Of two lines the second is pinned too high: asked for there alone, the same is said as of that line by itself.

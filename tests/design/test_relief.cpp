@@ -86,6 +86,13 @@ class TestRelief : public QObject {
             }
         }
     }
+    void a_ditch_beside_keeps_its_side_slopes() {
+        const Project p = two({80, 0});
+        PipeSize s = size(Shape::Trapezoid, 0.6, 0.4);
+        s.sides = 1.5;
+        const Pipe q = relief_pipe(p, *p.pipes.find(11), s);
+        QVERIFY(q.shape == Shape::Trapezoid && q.size == 0.6 && q.width == 0.4 && q.sides == 1.5);
+    }
     /// Round a bend it keeps beside: every bend between the eighths has its own beside it, on one side.
     void it_follows_the_bends() {
         const Project p = two({80, 60}, {{80, 0}});

@@ -184,6 +184,18 @@ class TestRoadsideDitch : public QObject {
             QVERIFY(std::abs(drawn_length(p, *x) - drawn_length(q, *y)) < 1e-6);
         }
     }
+    /// What is joined already is left, and those below it are joined all the same.
+    void a_gap_in_the_ditch_is_filled() {
+        Project p = road();
+        apply(p, propose_ditch(p, {{70}, true}).edit);
+        p.pipes.erase(between(p, 2, 3)->id);
+        const DitchProposal d = propose_ditch(p, {{70}, true});
+        QCOMPARE(d.channels, 1);
+        QVERIFY(std::any_of(d.remarks.begin(), d.remarks.end(),
+                            [](const std::string& r) { return r == "D1 and D2 are joined already"; }));
+        apply(p, d.edit);
+        QVERIFY(between(p, 2, 3));
+    }
     void a_pipe_that_comes_low_takes_the_ditch_down() {
         Project p = road();
         Pipe in;

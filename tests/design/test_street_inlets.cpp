@@ -273,6 +273,25 @@ class TestStreetInlets : public QObject {
         }
     }
     /// An inlet without which all spreads stay within is named; the least needed of several is the one to drop.
+    /// An event that was chosen is judged, whichever sizes the pipes; one that is gone leaves that one.
+    void a_street_is_judged_by_the_event_that_was_chosen() {
+        Project p = street();
+        const auto only = judge_street(p, {}, {70}, {5});
+        RainEvent rare = *p.events.find(5);
+        rare.id = 6;
+        rare.name = "rare";
+        rare.return_period *= 10;
+        for (double& i : rare.intensities) i *= 2;
+        p.events.insert(rare);
+        Project rare_only = p;
+        rare_only.events.erase(5);
+        const auto rarer = judge_street(rare_only, {}, {70}, {6});
+        QVERIFY2(!only.words.empty(), only.fault.c_str());
+        QVERIFY2(only.words != rarer.words, only.words[0].c_str());
+        QVERIFY(judge_street(p, {}, {70}, {5}).words == only.words);
+        QVERIFY(judge_street(p, {}, {70}, {6}).words == rarer.words);
+        QVERIFY(judge_street(p, {}, {70}, {99}).words == judge_street(p, {}, {70}, {design_event(p)->id}).words);
+    }
     void the_one_that_takes_least_is_dropped() {
         Project p = street();
         // Four in a row, all of them with little water; the last has no way on.

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QDir>
+#include <QTemporaryDir>
 #include <QtTest>
 #include <cmath>
 #include <set>
@@ -46,6 +47,16 @@ class TestBuriedLines : public QObject {
                                [&](const std::string& s) { return s.find(words) != std::string::npos; });
         };
         QVERIFY(said("line 2: W has no size") && said("line 4: easting or northing") && said("not all of its points"));
+    }
+    /// A row at fault and an empty one end nothing: what follows is read.
+    void rows_after_a_bad_one_are_read() {
+        for (const char* bad : {"", "X,water,100,nonsense,0,1", "X,water,100,5,0,deep", ",,,,,", "X"}) {
+            const BuriedImport r =
+                csv("name,kind,size,x,y,z\n" + std::string(bad) + "\nW,water,100,0,0,1\nW,water,100,9,0,2\n");
+            QVERIFY2(r.ok, bad);
+            QCOMPARE(r.lines.size(), std::size_t{1});
+            QCOMPARE(r.lines[0].line.size(), std::size_t{2});
+        }
     }
     void geojson_lines_with_levels() {
         const BuriedImport r = read_buried_lines(
@@ -144,6 +155,12 @@ class TestBuriedLines : public QObject {
             const BuriedImport r = load_buried_lines(bad + name, UnitSet(UnitSystem::Si));
             QVERIFY2(r.error.find(words) != std::string::npos, r.error.c_str());
         }
+        // Of its three files the one that is not there is named.
+        QTemporaryDir part;
+        for (const char* ending : {".shp", ".shx"})
+            QVERIFY(QFile::copy(QString::fromStdString(folder + "latin") + ending, part.filePath("part") + ending));
+        const BuriedImport r = load_buried_lines(part.filePath("part.shp").toStdString(), UnitSet(UnitSystem::Si));
+        QVERIFY2(r.error.find(".dbf is not there") != std::string::npos, r.error.c_str());
     }
     void malformed_files_say_what_is_wrong() {
         const QDir folder(QString(CULVERT_SOURCE) + "/tests/exchange/malformed-lines");

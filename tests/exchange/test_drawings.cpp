@@ -214,6 +214,12 @@ class TestDrawings : public QObject {
         QCOMPARE(read(pairs({{1, R"(\H2.5;\C1;tall)"}})), std::string("tall"));
         QCOMPARE(read(pairs({{3, "first part, "}, {3, "second, "}, {1, "last"}})),
                  std::string("first part, second, last"));
+        const std::string one = pairs({{0, "MTEXT"}, {8, "a"}, {10, "1"}, {20, "2"}, {40, "3"}});
+        const DrawingOutcome two =
+            read_dxf(drawing(one + pairs({{3, "a long "}, {1, "one"}}) + one + pairs({{3, "another "}, {1, "one"}})));
+        QCOMPARE(two.drawing.texts.size(), std::size_t{2});
+        QCOMPARE(two.drawing.texts[0].text, std::string("a long one"));
+        QCOMPARE(two.drawing.texts[1].text, std::string("another one"));
     }
     void what_is_far_or_no_number_is_left_out_and_counted() {
         const auto said = [](const std::string& entity) {

@@ -374,6 +374,24 @@ class TestExchange : public QObject {
         QCOMPARE(QString::fromStdString(design_event(p)->name), QString("10 years"));
         QCOMPARE(events_in_order(p).back()->role, EventRole::Major);
         const std::uint64_t id = design_event(p)->id;
+        // Roles that somebody gave stay.
+        for (const EventRole role : {EventRole::Minor, EventRole::Major}) {
+            Project given = new_project(UnitSystem::Si);
+            RainEvent own;
+            own.id = 77;
+            own.name = "own";
+            own.return_period = 5;
+            own.durations = {300, 600};
+            own.intensities = {3e-5, 2e-5};
+            own.role = role;
+            given.events.insert(own);
+            apply(given, rain_edit(given, t));
+            int roles[3] = {};
+            for (const RainEvent& r : given.events) ++roles[static_cast<int>(r.role)];
+            QCOMPARE(given.events.find(77)->role, role);
+            QCOMPARE(roles[static_cast<int>(role)], 1);
+            QCOMPARE(roles[static_cast<int>(EventRole::Minor)] + roles[static_cast<int>(EventRole::Major)], 2);
+        }
         revert(p, e);
         QVERIFY(p == before);
         apply(p, e);

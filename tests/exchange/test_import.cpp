@@ -455,6 +455,14 @@ class TestImport : public QObject {
         QCOMPARE(good.polygons[0].rings.size(), std::size_t{2});
         QVERIFY(good.polygons[0].kind == "roof" && good.polygons[0].curve_number == 98);
         QVERIFY(good.polygons[0].coefficient == 0.9 && good.polygons[2].kind == "woods" && good.remarks.size() == 1);
+        // What is no polygon is named by its place and ends nothing; each polygon knows its own.
+        const CoverLayer mixed = read_cover_layer(R"({"type":"FeatureCollection","features":[
+            {"type":"Feature","properties":{"cover":"roof"},"geometry":{"type":"Point","coordinates":[0,0]}},
+            {"type":"Feature","properties":{"cover":"roof"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[900,0],[900,900]]]}},
+            {"type":"Feature","properties":{"cover":"lawn"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[900,0],[900,900]]]}}]})");
+        QCOMPARE(mixed.remarks, (std::vector<std::string>{"feature 1: it is no polygon"}));
+        QCOMPARE(mixed.polygons.size(), std::size_t{2});
+        QVERIFY(mixed.polygons[0].place == "feature 2" && mixed.polygons[1].place == "feature 3");
         // A shapefile in feet, its fields in capitals: metres, and said.
         const CoverLayer shape = load_cover_layer(std::string(CULVERT_SOURCE) + "/tests/exchange/readable/covers.shp");
         QVERIFY2(shape.ok, shape.error.c_str());

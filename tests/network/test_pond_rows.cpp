@@ -321,6 +321,28 @@ class TestPondRows : public QObject {
         for (const Fault& f : compile(s.project).faults)
             said |= f.element == ElementRef{Kind::Release, row} && f.title == "release not given";
         QVERIFY(said);
+        // The others are allowed all the same.
+        QCOMPARE(compile(s.project).releases.size(), s.project.releases.size() - 1);
+        QVERIFY(s.project.releases.size() >= 2);
+    }
+    void a_space_of_less_than_a_cubic_metre_holds() {
+        Pond p = pond(StorageBy::Volumes);
+        p.volumes = {0, 0.2, 0.6};
+        std::string why;
+        const StageStorage space = storage_of(p, &why);
+        QVERIFY2(why.empty() && close(space.volume(12), 0.6), why.c_str());
+    }
+    void the_lowest_way_is_a_pumps_stop_too() {
+        std::vector<WayOut> ways;
+        for (const OutletKind kind : {OutletKind::CircularOrifice, OutletKind::Pump}) {
+            PondOutlet o = outlet(kind);
+            std::string why;
+            ways.push_back(*way_of(o, 20, &why));
+        }
+        QCOMPARE(lowest_way(ways), 9.8);
+        QCOMPARE(lowest_way({&ways[1], 1}), 9.8);
+        QCOMPARE(lowest_way({&ways[0], 1}), 10.0);
+        QVERIFY(std::isinf(lowest_way({})));
     }
 };
 QTEST_APPLESS_MAIN(TestPondRows)

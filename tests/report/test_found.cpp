@@ -307,10 +307,20 @@ class TestFound : public QObject {
         Variant v;
         v.id = 32;
         v.name = "odd";
+        Variant same = v;  // one that changes nothing, before it
+        same.id = 30;
+        same.name = "as it is";
+        p.variants.insert(same);
         v.changes = "not a text of changes";
         p.variants.insert(v);
         const auto odd = variant_findings(p);
         QVERIFY(!odd.empty() && odd[0].field == "changes" && odd[0].element.id == 32);
+        for (const Finding& f : {missing[0], odd[0]}) {
+            QCOMPARE(f.check.rule, Rule::Data);
+            QCOMPARE(f.check.verdict, f.severity == Severity::Error ? Verdict::Beyond : Verdict::Near);
+            QVERIFY(!f.title.empty() && !f.detail.empty() && !f.remedy.empty());
+        }
+        QCOMPARE(missing[0].severity, Severity::Error);
         const SiteOffer offer = look_at(dir_.path().toStdString(), 1);
         QVERIFY(!offer.problems.empty() && offer.problems[0].line == 0);
     }

@@ -160,6 +160,10 @@ class TestInlets : public QObject {
         }
         QVERIFY(close(frontal_share(s, d, width), within / all, 1e-4));
         QCOMPARE(frontal_share(s, d, t * 1.01), 1.0);
+        // Sections of one shape, each as deep as it is wide: the share hangs on the share of the width alone, however
+        // little water there is.
+        for (const double less : {0.5, 0.1, 0.02})
+            QVERIFY(close(frontal_share(s, d * less, width * less), frontal_share(s, d, width), 1e-9));
     }
     /// A gutter without a fall of its own, lanes without one: water as deep as at the curb.
     void level_parts_carry_at_one_depth() {
@@ -288,6 +292,15 @@ class TestInlets : public QObject {
                 QVERIFY(q >= before - 1e-15);  // never falls: not where a weir becomes an orifice either
                 before = q;
                 (sag_control(f, s, d, si) == SagControl::Weir ? weir : orifice) = true;
+                // A weir's flow grows faster than its depth, an orifice's slower. Both at once: a combination.
+                const double more = sag_capacity(f, s, d * 1.001, si);
+                const bool one = !std::holds_alternative<CombinationInlet>(f) &&
+                                 sag_control(f, s, d, si) == sag_control(f, s, d * 1.001, si);
+                if (one && q > 1e-6 && more > q * (1 + 1e-9)) {
+                    const double power = std::log(more / q) / std::log(1.001);
+                    if (power > 1.2) QCOMPARE(sag_control(f, s, d, si), SagControl::Weir);
+                    if (power < 0.8 && d > 0.3) QCOMPARE(sag_control(f, s, d, si), SagControl::Orifice);
+                }
                 if (q > 1e-6 && d < 0.3) {
                     const double back = sag_depth(f, s, q, si);
                     QVERIFY(close(sag_capacity(f, s, back, si), q, 1e-9));

@@ -117,6 +117,25 @@ class TestSpacing : public QObject {
             QVERIFY(own > 0.5 * t.load * 760 && own <= t.load * 760 + 1e-12);
         }
     }
+    /// Water of a first part that leaves at the begin does not end the street.
+    void parts_that_leave_at_either_end_are_parts_of_one_street() {
+        for (const bool turned : {false, true}) {
+            StreetProfile p{{0, 100}, {180, 104}, {400, 99}, {520, 101}, {760, 96}};
+            if (turned) {
+                std::reverse(p.begin(), p.end());
+                for (StreetPoint& q : p) q.station = 760 - q.station;
+            }
+            const SpacingTask t = street(p);
+            const Spacing s = space_inlets(t);
+            double captured = 0;
+            for (const SpacedInlet& in : s.inlets) captured += in.captured;
+            QVERIFY(s.leaves_begin > 0 && s.leaves_end > 0);
+            QVERIFY(close(captured + s.leaves_begin + s.leaves_end, t.load * 760, 1e-9));
+            QCOMPARE(std::count_if(s.inlets.begin(), s.inlets.end(),
+                                   [](const SpacedInlet& in) { return in.as == SpacedAs::Sag; }),
+                     std::ptrdiff_t{1});
+        }
+    }
     void stations_to_avoid_are_kept_free() {
         SpacingTask t = street({{0, 110}, {900, 92}});
         const double first = space_inlets(t).inlets[0].station;

@@ -65,6 +65,19 @@ class TestStreets : public QObject {
         QCOMPARE(grade_at(p, 20), -0.1);
         QCOMPARE(grade_at(p, 80), -0.1);
         QVERIFY(std::isnan(level_at({}, 3)));
+        // The grade that water comes along: at a break that above it, drawn either way.
+        const StreetProfile breaks{{0, 10}, {20, 9}, {50, 8.4}, {80, 8.4}, {90, 9.4}, {100, 8.9}},
+            turned{{0, 8.9}, {10, 9.4}, {20, 8.4}, {50, 8.4}, {80, 9}, {100, 10}};
+        for (const auto& [station, grade] : {std::pair{10.0, 0.05},
+                                             {20.0, 0.05},
+                                             {30.0, 0.02},
+                                             {50.0, 0.02},
+                                             {65.0, 0.0},
+                                             {80.0, 0.1},
+                                             {90.0, 0.05}}) {
+            QVERIFY2(std::abs(grade_to(breaks, station) - grade) < 1e-9, qPrintable(QString::number(station)));
+            QVERIFY2(std::abs(grade_to(turned, 100 - station) - grade) < 1e-9, qPrintable(QString::number(station)));
+        }
         QCOMPARE(grade_at({{0, 5}}, 0), 0.0);
     }
     void a_wave_has_its_lows_and_highs_where_the_sine_has_them() {
@@ -124,6 +137,32 @@ class TestStreets : public QObject {
                 if (!wanted.empty() && s > *wanted.begin() && s < *wanted.rbegin())
                     QVERIFY2(wanted.contains(s), qPrintable(QString("%1: %2").arg(round).arg(s)));
         }
+    }
+    /// Straight between what is marked, a profile is nowhere farther off than half the least depth, wherever its
+    /// stations begin; and what lies on a straight is not marked.
+    void marks_tell_the_profile_to_the_least_depth() {
+        std::mt19937 random(3);
+        int marks = 0;
+        for (int round = 0; round < 200; ++round) {
+            StreetProfile p{{400, 100}};
+            double grade = -0.02;
+            for (int i = 0; i < 40; ++i) {
+                if (i % 8 == 0) grade = -0.001 * static_cast<double>(1 + random() % 60);
+                p.push_back({p.back().station + 10, p.back().level + 10 * grade});
+            }
+            StreetProfile straight{p.front()};
+            for (const MarkedPlace& m : marked_places(p, 0.2, 0)) straight.push_back({m.station, m.level});
+            straight.push_back(p.back());
+            QVERIFY(straight.size() <= 7);  // five grades
+            marks += static_cast<int>(straight.size()) - 2;
+            for (const StreetPoint& q : p)
+                QVERIFY2(std::abs(level_at(straight, q.station) - q.level) <= 0.1 + 1e-9,
+                         qPrintable(QString("%1: %2 at %3")
+                                        .arg(round)
+                                        .arg(level_at(straight, q.station) - q.level)
+                                        .arg(q.station)));
+        }
+        QVERIFY2(marks > 300, qPrintable(QString::number(marks)));
     }
     void waves_below_the_least_depth_are_noise() {
         StreetProfile p;

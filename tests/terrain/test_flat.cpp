@@ -2,6 +2,7 @@
 #include <QtTest>
 #include <cmath>
 #include <functional>
+#include <map>
 #include <random>
 
 #include "core/terrain/drainage.h"
@@ -24,6 +25,66 @@ std::shared_ptr<const Terrain> made(const std::function<double(double, double)>&
 class TestFlat : public QObject {
     Q_OBJECT
   private slots:
+    /// From a corner of the triangles it takes the steepest of all ways there are: along every edge that falls, down
+    /// every triangle that falls from it inward.
+    void from_a_corner_it_takes_the_steepest_way() {
+        int edges = 0, faces = 0, border = 0;
+        for (unsigned seed = 1; seed <= 8; ++seed) {
+            std::mt19937 random(seed);
+            const auto u = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
+            SurfaceData d;
+            for (int i = 0; i < 60; ++i) d.points.push_back({u(0, 100), u(0, 100), u(0, 12)});
+            const auto t = Terrain::build(d);
+            const Drainage drainage(t);
+            std::map<std::pair<double, double>, std::size_t> corners;
+            for (std::size_t v = 0; v < t->points().size(); ++v) corners[{t->points()[v].x, t->points()[v].y}] = v;
+            std::vector<std::pair<std::size_t, Point>> steps;  // from corners, of ways from anywhere
+            for (int k = 0; k < 400; ++k) {
+                const Trace trace = drainage.trace({u(0, 100), u(0, 100)}, 0);
+                for (std::size_t i = 1; i + 1 < trace.line.size(); ++i) {
+                    const GroundPoint &p = trace.line[i], &q = trace.line[i + 1];
+                    const double l = std::hypot(q.x - p.x, q.y - p.y);
+                    if (const auto at = corners.find({p.x, p.y}); at != corners.end() && l > 1e-6)
+                        steps.emplace_back(at->second, Point{(q.x - p.x) / l, (q.y - p.y) / l});
+                }
+            }
+            for (const auto& [v, taken] : steps) {
+                const GroundPoint here = t->points()[v];
+                double steepest = 0;
+                Point way{};
+                bool face = false, on_border = false;
+                const auto offer = [&](double slope, double x, double y, bool f) {
+                    if (slope > steepest * (1 + 1e-12)) steepest = slope, way = {x, y}, face = f;
+                };
+                for (std::size_t i = 0; i < t->triangles().size(); ++i) {
+                    const auto& c = t->triangles()[i].corner;
+                    for (std::size_t k = 0; k < 3; ++k) {
+                        if (c[k] != v) continue;
+                        const GroundPoint &a = t->points()[c[(k + 1) % 3]], &b = t->points()[c[(k + 2) % 3]];
+                        for (const GroundPoint* p : {&a, &b}) {
+                            const double l = std::hypot(p->x - here.x, p->y - here.y);
+                            offer((here.z - p->z) / l, (p->x - here.x) / l, (p->y - here.y) / l, false);
+                        }
+                        on_border |= t->beside(static_cast<std::int32_t>(i), static_cast<int>(k + 1) % 3) < 0 ||
+                                     t->beside(static_cast<std::int32_t>(i), static_cast<int>(k + 2) % 3) < 0;
+                        // The plane through the three by Cramer's rule; downhill it runs between the two edges.
+                        const double ax = a.x - here.x, ay = a.y - here.y, az = a.z - here.z, bx = b.x - here.x,
+                                     by = b.y - here.y, bz = b.z - here.z, det = ax * by - bx * ay;
+                        const double gx = (az * by - bz * ay) / det, gy = (ax * bz - bx * az) / det,
+                                     s = std::hypot(gx, gy);
+                        const double along_a = (-gx * by + gy * bx) / det, along_b = (-gy * ax + gx * ay) / det;
+                        if (along_a > 0 && along_b > 0) offer(s, -gx / s, -gy / s, true);
+                    }
+                }
+                QVERIFY2(steepest > 0 && std::hypot(taken.x - way.x, taken.y - way.y) < 1e-6,
+                         qPrintable(QString("seed %1, corner %2").arg(seed).arg(v)));
+                ++(face ? faces : edges);
+                border += on_border;
+            }
+        }
+        qInfo("%d along edges, %d down triangles, %d at the border", edges, faces, border);
+        QVERIFY(edges > 40 && faces > 40 && border > 40);
+    }
     /// A terrace between two slopes to the east: from anywhere on it the water goes on down.
     void over_a_terrace_it_goes_on_down() {
         const auto terrace = [](double x, double) { return x < 30 ? 40 - x : (x < 70 ? 10 : 10 - (x - 70) * 0.5); };

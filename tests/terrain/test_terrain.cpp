@@ -391,6 +391,24 @@ class TestTerrain : public QObject {
         QVERIFY2(std::abs(areas[1].area / closed_form(40, 80) - 1) < 0.08, qPrintable(QString::number(areas[1].area)));
         for (const auto& a : areas) QVERIFY(!crosses_itself(a.outline));
         QVERIFY(propose_areas({}, t->bounds(), {{1, 1}}, 1).empty());
+        // Elsewhere on the plane, within any part of the surface, with whatever cell: the same areas, moved.
+        SurfaceData elsewhere = grid(41, 0, 100, valley);
+        for (GroundPoint& p : elsewhere.points) p.x += 5000, p.y -= 3000;
+        const auto far = Terrain::build(elsewhere);
+        for (const double cell : {0.5, 1.0, 2.5}) {
+            Terrain::Box part = t->bounds(), away = far->bounds();
+            part.top -= 40, away.top -= 40;
+            const auto here = propose_areas({nullptr, t}, part, {{40, 50}, {80, 50}}, cell),
+                       there = propose_areas({nullptr, far}, away, {{5040, -2950}, {5080, -2950}}, cell);
+            QCOMPARE(here.size(), std::size_t{2});
+            QCOMPARE(there.size(), std::size_t{2});
+            for (std::size_t i = 0; i < 2; ++i) {
+                QVERIFY(std::abs(here[i].area - there[i].area) < 2 * cell * cell);
+                double top = 0, bottom = 100;
+                for (const Point& q : here[i].outline) top = std::max(top, q.y), bottom = std::min(bottom, q.y);
+                QVERIFY(bottom < 1.5 * cell && top > 60 - 1.5 * cell && top <= 60 + cell + 1e-9);
+            }
+        }
     }
     void ground_takes_the_finished_surface_where_it_exists() {
         Ground g;

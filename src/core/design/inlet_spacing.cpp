@@ -145,7 +145,7 @@ InletProposal propose_inlets(const Project& project, const SiteGround& site, Str
             s.street = id;
             s.station = in.station;
             s.offset = sign * offset;
-            s.street_grade = std::abs(grade_at(task.profile, in.station));
+            s.street_grade = grade_to(task.profile, in.station);
             if (in.as == SpacedAs::Sag) {
                 s.inlet_place = InletPlace::Sag;
                 s.street_grade = not_given;

@@ -14,12 +14,17 @@ StructureId target_of(const Project& project, const Catchment& c) {
     const Street* street = project.streets.find(c.street.value);
     const StreetProfile profile = street ? entered_profile(*street) : StreetProfile{};
     if (profile.size() < 2) return {};
-    const double down = grade_at(profile, c.station) <= 0 ? 1 : -1;  // along the stations, or against them
+    // Along the stations, against them, or, at a low or a high place and on a level street, the nearest either way.
+    constexpr double near = 1e-6;
+    const double before = grade_at(profile, c.station - near), after = grade_at(profile, c.station + near);
+    const bool on = before < 0 || after < 0, back = before > 0 || after > 0;
     const Structure* next = nullptr;
+    double away = 0;
     for (const Structure& s : project.structures) {
         if (s.street != c.street || !takes_water(s) || std::isnan(s.station)) continue;
-        const double ahead = (s.station - c.station) * down;
-        if (ahead >= 0 && (!next || ahead < (next->station - c.station) * down)) next = &s;
+        const double ahead = s.station - c.station;
+        if (on != back && (on ? ahead < 0 : ahead > 0)) continue;
+        if (!next || std::abs(ahead) < away) next = &s, away = std::abs(ahead);
     }
     return next ? StructureId{next->id} : StructureId{};
 }

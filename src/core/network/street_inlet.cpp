@@ -110,7 +110,7 @@ std::optional<StreetInlet> street_inlet(const Project& project, const Structure&
         constexpr double near = 3;  // m: an inlet this close to a low point stands in it
         const double before = -grade_at(profile, s.station - near), after = grade_at(profile, s.station + near);
         low = before > 0 && after > 0;
-        grade = std::abs(grade_at(profile, s.station));
+        grade = grade_to(profile, s.station);
         in.grade_from = GradeFrom::Profile;
     } else if (const double along = grade_of_path(project, s, path); !std::isnan(along)) {
         grade = std::max(-along, 0.0);

@@ -69,6 +69,15 @@ double grade_at(const StreetProfile& p, double station) {
     return b.station > a.station ? (b.level - a.level) / (b.station - a.station) : 0;
 }
 
+double grade_to(const StreetProfile& profile, double station) {
+    constexpr double near = 1e-6;
+    const double before = -grade_at(profile, station - near), after = grade_at(profile, station + near);
+    if (before > 0 && !(after > 0)) return before;
+    if (after > 0 && !(before > 0)) return after;
+    const double a = std::abs(before), b = std::abs(after);
+    return a > 0 && b > 0 ? std::min(a, b) : std::max(a, b);
+}
+
 namespace {
 
 /// Indexes of the points kept so that the level is nowhere farther off than the tolerance; ends and `fixed` stay.

@@ -48,6 +48,10 @@ using StreetProfile = std::vector<StreetPoint>;
 double level_at(const StreetProfile& profile, double station);
 /// Grade just after a station, m/m, positive rises; 0 without two points.
 double grade_at(const StreetProfile& profile, double station);
+/// Grade along which water comes to a place, m/m, never below 0: at a break of grade that of the side it comes from,
+/// whichever way the street was drawn. From both sides, or from neither (a crest): the flatter that is not level, on
+/// which it stands wider.
+double grade_to(const StreetProfile& profile, double station);
 
 /// Places that matter along a profile.
 enum class ProfileMark { Low, High, GradeBreak };
