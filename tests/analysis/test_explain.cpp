@@ -64,7 +64,7 @@ class TestExplain : public QObject {
   private slots:
     void every_working_can_be_followed_and_ends_at_its_number() {
         std::set<std::string> seen;
-        int ended = 0, shared = 0, held = 0, unbalanced = 0, dry = 0, partial = 0;
+        int arrivals = 0, uniform = 0, ended = 0, shared = 0, held = 0, unbalanced = 0, dry = 0, partial = 0;
         for (unsigned seed = 1; seed <= 42; ++seed) {
             const Project p = site(seed);
             const auto r = solve(p)[0];
@@ -88,6 +88,28 @@ class TestExplain : public QObject {
                     follow(e.steps, of, {"S", "R", "K", "Sf", "Qfull"});
                     for (const Step& s : e.steps) {
                         seen.insert(s.symbol);
+                        // The time of concentration is the longest of times numbered from 1, and what arrives through a
+                        // pipe has a step of its own, with the travel in it.
+                        if (s.symbol == "Tc") {
+                            std::size_t number = 0;
+                            for (const Term& t : s.terms) {
+                                if (t.symbol == "tm") continue;
+                                QCOMPARE(t.symbol, "t" + std::to_string(++number));
+                                if (!t.meaning.starts_with("arrival through")) continue;
+                                const Step* own = step_of(e.steps, t.symbol);
+                                QVERIFY2(own && same(own->result, t.value), t.symbol.c_str());
+                                ++arrivals;
+                            }
+                        }
+                        if (s.note.find("uniform at its upper end") != std::string::npos) {
+                            ++uniform;
+                            QVERIFY(std::abs(is.level.head_up - is.flow.normal) < 2e-4 && is.flow.flow > 0 &&
+                                    is.level.head_down <= height(link.section));
+                        }
+                        if (std::string(of) == "normal depth" && s.symbol == "y/D" && is.flow.flow > 1e-9) {
+                            const Step* check = step_of(e.steps, "Q");  // it carries the design flow of each barrel
+                            QVERIFY(check && std::abs(check->result * flow * link.barrels / is.flow.flow - 1) < 1e-4);
+                        }
                         partial += s.meaning.starts_with("flow of the areas that answer within ");
                     }
                     if (const Step* s = step_of(e.steps, symbol)) {
@@ -160,6 +182,7 @@ class TestExplain : public QObject {
             "%d ended at their number, %d shared, %d held at the rim, %d dry; %d networks with ways that do not "
             "balance",
             ended, shared, held, dry, unbalanced);
+        QVERIFY2(arrivals > 500 && uniform > 20, qPrintable(QString("%1 %2").arg(arrivals).arg(uniform)));
         QVERIFY(ended > 3000 && shared > 10 && held > 20 && dry > 20 && unbalanced < 6 && partial > 5);
         for (const char* symbol :
              {"Qr", "Q",   "Qp",  "Tc", "i",  "CA", "Qfull", "Qb", "Qpeak", "V",  "Sf", "hf", "dE", "hl",

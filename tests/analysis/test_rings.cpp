@@ -430,11 +430,34 @@ class TestRings : public QObject {
             }
             // What is said is a finding.
             int findings = 0;
-            for (const Finding& f : review(p, *r).findings) findings += f.title == "ways do not balance";
+            const Review rev = review(p, *r);
+            for (const Finding& f : rev.findings)
+                if (f.title == "ways do not balance") {
+                    ++findings;
+                    QVERIFY(f.check.rule == Rule::Data && f.check.verdict == Verdict::Beyond &&
+                            rev.verdict == Verdict::Beyond && f.element.kind == Kind::Pipe && f.event == r->event);
+                }
             QCOMPARE(findings, static_cast<int>(r->unbalanced.size()));
         }
         qInfo("%d balanced, %d without a steady balance", balanced, said);
         QVERIFY(balanced > 40);
+    }
+    /// What does not balance is beyond, whatever else holds.
+    void ways_that_do_not_balance_are_beyond() {
+        const Project p = drowned_grid(4, 3, 3);
+        EventResult r = *solve(p)[0];
+        r.unbalanced.push_back({2, 0.25});
+        const Review rev = review(p, r);
+        QCOMPARE(rev.verdict, Verdict::Beyond);
+        int said = 0;
+        for (const Finding& f : rev.findings)
+            if (f.title == "ways do not balance") {
+                ++said;
+                QVERIFY(f.check.rule == Rule::Data && f.check.verdict == Verdict::Beyond && f.index == 2);
+                QVERIFY(f.element == (ElementRef{Kind::Pipe, r.network->links[2].pipe.value}) && f.event == r.event);
+                QVERIFY(f.detail.find("differ by 0.25 m") != std::string::npos && !f.remedy.empty());
+            }
+        QCOMPARE(said, 1);
     }
     void faulty_numbers_on_a_ring_stop_only_what_depends_on_them() {
         for (const std::uint64_t id : {1000, 1003, 1006, 1009}) {

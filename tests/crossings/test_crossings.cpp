@@ -232,6 +232,7 @@ class TestCrossings : public QObject {
         const auto found = clash_findings(p, clashes(p));
         QCOMPARE(found.size(), std::size_t{1});
         QVERIFY(found[0].title == "crossing without a level" && found[0].severity == Severity::Warning);
+        QVERIFY(found[0].check.rule == Rule::Data && found[0].check.verdict == Verdict::Near);
         p.buried_lines.change(21)->levels = {100};
         p.pipes.change(11)->invert_to = not_given;
         QVERIFY(clash_findings(p, clashes(p)).at(0).title == "crossing without a level");

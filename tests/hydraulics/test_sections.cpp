@@ -247,6 +247,18 @@ class TestSections : public QObject {
         }
         QVERIFY(close(full_perimeter(closed), 3.6, 1e-12) && close(full_area(closed), 0.8, 1e-12));
         QVERIFY(close(wetted(closed, 0.4).perimeter, 1.8, 1e-12));
+        QVERIFY(wetted(closed, 0.8).top == 0 && close(wetted(closed, 0.79).top, 1, 1e-9));
+        // Of two banks the lower one ends it: half a square, the bed, half a square, up to half a metre.
+        for (const bool turned : {false, true}) {
+            CustomOutline banks{{{0, 0.5}, {0.5, 0}, {1.5, 0}, {2.5, 1}}};
+            if (turned) {
+                std::reverse(banks.points.begin(), banks.points.end());
+                for (OutlinePoint& p : banks.points) p.x = -p.x;
+            }
+            const Section s = shaped(banks);
+            QVERIFY(close(height(s), 0.5, 1e-12) && close(full_area(s), 0.75, 1e-12));
+            QVERIFY(close(full_perimeter(s), 1 + std::sqrt(2.0), 1e-12));
+        }
         QVERIFY(shaped(Egg{1.2}) == shaped(Egg{1.2}) && !(shaped(Egg{1.2}) == shaped(Egg{1.3})));
         QVERIFY(shaped(Egg{1.2}).table == shaped(Egg{1.2}).table);  // pipes alike share one
     }

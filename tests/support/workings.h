@@ -4,6 +4,7 @@
 #include <QtTest>
 #include <cmath>
 #include <map>
+#include <set>
 
 #include "core/base/working.h"
 
@@ -14,6 +15,9 @@ namespace culvert::testing {
 inline void follow(const Working& steps, const char* of, std::initializer_list<const char*> carried = {}) {
     std::map<std::pair<std::string, std::string>, double> found;
     for (const Step& s : steps) {
+        std::set<std::string> once;  // a symbol means one thing in a step
+        for (const Term& t : s.terms)
+            QVERIFY2(once.insert(t.symbol).second || s.formula.empty(), (s.symbol + ": " + t.symbol).c_str());
         for (const Term& t : s.terms)
             for (const char* symbol : carried)
                 if (const auto at = found.find({t.symbol, t.unit}); t.symbol == symbol && at != found.end())

@@ -408,7 +408,9 @@ class Explainer : WorkingUnits {
         if (v.full_length > 0) regime += ", full over " + working_number(len(v.full_length)) + " " + len_unit();
         if (v.head_up <= top && v.head_down <= top && v.jump <= 0 && v.control == Control::Uniform)
             regime += ", uniform at its upper end";
-        s.note = regime + "; the depths follow from integrating dy/dx = (S0 - Sf) / (1 - Fr²)";
+        s.note = q().flow.flow > dry_flow
+                     ? regime + "; the depths follow from integrating dy/dx = (S0 - Sf) / (1 - Fr²)"
+                     : "no flow: what stands in the pipe is level with the water below it, or with its higher end";
         steps_.push_back(s);
     }
 
