@@ -248,6 +248,113 @@ class TestDocument : public QObject {
         QVERIFY(other.open(folder.filePath("tied.culvert"), false).isEmpty());
         QTRY_COMPARE_WITH_TIMEOUT(said(other), 1, 10000);
     }
+    /// What is found in the background comes and goes with the edits, and says where, what and what to do.
+    void outlines_and_crossings_are_looked_at_after_every_edit() {
+        Document d;
+        Project p = testing::chain_project(4, 1);
+        const auto square = [](double x, double y, double w, double h) {
+            return std::vector<Point>{{x, y}, {x + w, y}, {x + w, y + h}, {x, y + h}};
+        };
+        // Four about a hole of 20 by 20 m.
+        const std::vector<std::vector<Point>> outlines{square(0, 0, 60, 20), square(0, 40, 60, 20),
+                                                       square(0, 20, 20, 20), square(40, 20, 20, 20)};
+        for (std::size_t i = 0; i < outlines.size(); ++i) {
+            Catchment c;
+            c.id = 7000 + i;
+            c.name = "L" + std::to_string(i);
+            c.structure = {p.structures.begin()->id};
+            c.area = 1000;
+            c.coefficient = 0.5;
+            c.time = 600;
+            c.outline = outlines[i];
+            p.catchments.insert(c);
+        }
+        d.set_project(p);
+        settle(d);
+        const auto found = [&](const char* title) -> const Finding* {
+            for (const Finding& f : d.data_findings())
+                if (f.title == title) return &f;
+            return nullptr;
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(found("gap between catchments"), 5000);
+        const Finding gap = *found("gap between catchments");
+        QVERIFY2(gap.detail.find(units_of(p).text(400, Quantity::Area)) != std::string::npos && !gap.remedy.empty() &&
+                     gap.field == "outline",
+                 gap.detail.c_str());
+        QVERIFY(gap.element.kind == Kind::Catchment && gap.check.verdict == Verdict::Near);
+        Editing e(d.project(), "fill it");
+        e.set(Kind::Catchment, 7003, "outline", square(15, 20, 45, 20));
+        d.commit(e.take());
+        QTRY_VERIFY_WITH_TIMEOUT(!found("gap between catchments") && found("catchments overlap"), 5000);
+        QVERIFY(found("catchments overlap")->detail.find(units_of(p).text(100, Quantity::Area)) != std::string::npos);
+        QVERIFY(!found("catchments overlap")->remedy.empty());
+        d.undo();
+        QTRY_VERIFY_WITH_TIMEOUT(found("gap between catchments") && !found("catchments overlap"), 5000);
+        // A water main through a pipe, laid by an edit, and taken away by another.
+        const Pipe& pipe = *d.project().pipes.begin();
+        const Structure &a = *d.project().structures.find(pipe.from.value),
+                        &b = *d.project().structures.find(pipe.to.value);
+        const Point middle{(a.x + b.x) / 2, (a.y + b.y) / 2}, across{-(b.y - a.y) / 4, (b.x - a.x) / 4};
+        BuriedLine main;
+        main.id = 8000;
+        main.name = "W1";
+        main.line = {{middle.x - across.x, middle.y - across.y}, {middle.x + across.x, middle.y + across.y}};
+        main.levels = {(pipe.invert_from + pipe.invert_to) / 2 + 0.1};
+        Editing lay(d.project(), "a main");
+        lay.insert(main);
+        d.commit(lay.take());
+        const auto clash = [&] {
+            return std::any_of(d.clashes().begin(), d.clashes().end(),
+                               [](const Clash& c) { return c.verdict == Verdict::Beyond; });
+        };
+        QTRY_VERIFY_WITH_TIMEOUT(clash(), 5000);
+        Editing away(d.project(), "moved");
+        away.set(Kind::BuriedLine, 8000, "line", std::vector<Point>{{-500, -500}, {-400, -500}});
+        d.commit(away.take());
+        QTRY_VERIFY_WITH_TIMEOUT(!clash(), 5000);
+        // Another project has none of these, also where its catchments are the same rows.
+        d.set_project(new_project(UnitSystem::Si));
+        QVERIFY(!found("gap between catchments"));
+        d.set_project(p);
+        QTRY_VERIFY_WITH_TIMEOUT(found("gap between catchments"), 5000);
+    }
+    /// A row that the variant deleted and the base changed: said as such; of a field, all three values.
+    void conflicts_say_what_each_did() {
+        for (const bool whole : {true, false}) {
+            Document d;
+            d.set_project(testing::chain_project(4, 1));
+            Editing e(d.project(), "New variant");
+            Variant v;
+            v.id = 7;
+            v.name = "Other";
+            e.insert(v);
+            d.commit(e.take());
+            d.activate_variant(7);
+            Editing mine(d.project(), "mine");
+            if (whole) mine.remove(Kind::Pipe, 1001);
+            else mine.set(Kind::Pipe, 1001, "size", 0.9);
+            d.commit(mine.take());
+            d.activate_variant(0);
+            const std::string was = UnitSet().text(d.project().pipes.find(1001)->size, Quantity::Size);
+            Editing base(d.project(), "base");
+            base.set(Kind::Pipe, 1001, "size", 0.6);
+            d.commit(base.take());
+            d.activate_variant(7);
+            QCOMPARE(d.conflicts().size(), std::size_t{1});
+            const auto said = [&]() -> const Finding* {
+                for (const Finding& f : d.data_findings())
+                    if (f.title == "variant and base differ") return &f;
+                return nullptr;
+            };
+            QTRY_VERIFY_WITH_TIMEOUT(said(), 5000);
+            const std::string detail = said()->detail;
+            QCOMPARE(detail == "one of them deleted it and the other changed it", whole);
+            if (whole) continue;
+            for (const std::string& word : {was, std::string("900 mm"), std::string("600 mm")})
+                QVERIFY2(detail.find(word) != std::string::npos, detail.c_str());
+            QVERIFY(said()->field == "size" && said()->element == (ElementRef{Kind::Pipe, 1001}));
+        }
+    }
     void walking_meets_every_element_of_a_run() {
         Document d;
         (void)d.open(MainWindow::example("alder-quay"), false);
