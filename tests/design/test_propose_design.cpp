@@ -8,73 +8,17 @@
 #include "core/design/propose_design.h"
 #include "core/hydraulics/uniform_flow.h"
 #include "core/model/lay.h"
+#include "support/design_line.h"
 
 using namespace culvert;
+using namespace culvert::testing;
 
 namespace {
 
-constexpr std::uint64_t event_id = 5;
 bool close(double a, double b, double within = 1e-9) {
     return std::abs(a - b) <= within * std::max({std::abs(a), std::abs(b), 1e-12});
 }
 
-Project with_rain() {
-    Project p = new_project(UnitSystem::Si);
-    RainEvent e;
-    e.id = event_id;
-    e.name = "10 years";
-    e.return_period = 10;
-    e.role = EventRole::Minor;
-    e.durations = {300, 3600};
-    e.intensities = {3e-5, 1e-5};
-    p.events.insert(e);
-    return p;
-}
-void add_structure(Project& p, std::uint64_t id, StructureKind kind, double x, double y, double rim) {
-    Structure s;
-    s.id = id;
-    s.name = "S" + std::to_string(id);
-    s.kind = kind;
-    s.x = x;
-    s.y = y;
-    s.rim = rim;
-    p.structures.insert(s);
-}
-/// Laid as drawing lays it: its ends follow.
-void add_pipe(Project& p, std::uint64_t id, std::uint64_t from, std::uint64_t to) {
-    Pipe q = laid_pipe(p, {from}, {to});
-    q.id = id;
-    p.pipes.insert(q);
-}
-void add_area(Project& p, std::uint64_t id, std::uint64_t to, double area) {
-    Catchment c;
-    c.id = id;
-    c.name = "C" + std::to_string(id);
-    c.structure = {to};
-    c.area = area;
-    c.coefficient = 0.7;
-    c.time = 600;
-    p.catchments.insert(c);
-}
-/// Three pipes down a hill of a slope, 60 m each.
-Project line(double slope, double area = 4000) {
-    Project p = with_rain();
-    for (int i = 0; i <= 3; ++i)
-        add_structure(p, 1 + static_cast<std::uint64_t>(i), i < 3 ? StructureKind::Inlet : StructureKind::Outfall,
-                      60 * i, 0, 50 - slope * 60 * i);
-    for (std::uint64_t i = 1; i <= 3; ++i) {
-        add_pipe(p, 10 + i, i, i + 1);
-        add_area(p, 20 + i, i, area);
-    }
-    return p;
-}
-template <class V>
-Project with(Project p, Kind kind, std::uint64_t id, const char* key, V value, Origin origin = Origin::Typed) {
-    Editing e(p, "set");
-    if (!e.set(kind, id, key, value, origin)) qFatal("no field %s", key);
-    apply(p, e.take());
-    return p;
-}
 Limit* limit_of(Project& p, LimitKind kind) {
     for (const Limit& l : p.limits)
         if (l.kind == kind && !l.element && l.group.empty()) return p.limits.change(l.id);
@@ -404,6 +348,29 @@ class TestProposeDesign : public QObject {
             other.*of += 0.01;
             QVERIFY(other.changed());
         }
+    }
+    void other_events_are_counted_before_and_after() {
+        Project p = line(0.005);
+        for (std::uint64_t k : {1, 2}) {
+            RainEvent e = *p.events.find(event_id);
+            e.id = event_id + k, e.role = k == 1 ? EventRole::Other : EventRole::Major,
+            e.return_period *= k == 1 ? 3 : 10;
+            for (double& i : e.intensities) i *= k == 1 ? 1.4 : 3;
+            p.events.insert(e);
+        }
+        for (const std::uint64_t id : {11, 12, 13}) p = with(p, Kind::Pipe, id, "size", 0.2, Origin::Proposed);
+        const DesignProposal d = propose_design(p, {event_id});
+        const auto others = [](const Project& of) {
+            int n = 0;
+            for (const auto& r : culvert::solve(of))
+                for (const Finding& f : review(of, *r).findings)
+                    n += r->event.value != event_id && f.check.verdict == Verdict::Beyond &&
+                         f.check.rule != Rule::Data && stage_of(f.check.rule) != Stage::Streets;
+            return n;
+        };
+        QVERIFY(d.others_before > d.others_after && d.others_after > 0);
+        QCOMPARE(d.others_before, others(p));
+        QCOMPARE(d.others_after, others(designed(p)));
     }
     /// A pin that is in the way is named; let go, the design passes.
     void a_pin_that_prevents_a_design_is_named() {
