@@ -64,6 +64,39 @@ class TestPaste : public QObject {
         QVERIFY(bare.columns[0].head.empty());
         QVERIFY(plan.summary.find("1 row finds no element") != std::string::npos);
     }
+    /// A column's unit is that of its head, large or small; without one that of the project, and the plan says which. A
+    /// number that would be sensible in another unit is asked about.
+    void units_of_columns_are_said_and_held() {
+        Project p = new_project(UnitSystem::Si);
+        for (std::uint64_t i = 1; i <= 3; ++i) {
+            Pipe q;
+            q.id = i;
+            q.name = "P" + std::to_string(i);
+            p.pipes.insert(q);
+        }
+        for (const auto& [head, unit, one] : {std::tuple{"size [cm]", "cm", 0.01},
+                                              {"size (m)", "m", 1.0},
+                                              {"size", "mm", 0.001},
+                                              {"Size in", "in", 0.0254}}) {
+            const PastePlan plan =
+                plan_paste(p, Kind::Pipe,
+                           "name\t" + std::string(head) + "\nP1\t" + std::to_string(0.45 / one) + "\n\t\nP2\t" +
+                               std::to_string(450000 / one) + "\nP3\t" + std::to_string(0.6 / one) + "\n",
+                           {});
+            QCOMPARE(plan.columns[1].unit, std::string(unit));
+            QCOMPARE(plan.columns[1].factor, one);
+            Project q = p;
+            apply(q, plan.edit);
+            QVERIFY(std::abs(q.pipes.find(1)->size - 0.45) < 1e-6 && std::abs(q.pipes.find(3)->size - 0.6) < 1e-6);
+            QVERIFY(q.pipes.find(2)->size == p.pipes.find(2)->size && plan.bad == 1 && plan.problems.size() == 1);
+        }
+        // 450 in a column of metres: it may be millimetres.
+        for (const auto& [cell, asked] : {std::pair{"450", true}, {"45000000", false}}) {
+            const PastePlan plan = plan_paste(p, Kind::Pipe, "name\tsize (m)\nP1\t" + std::string(cell) + "\n", {});
+            QCOMPARE(plan.problems.size(), std::size_t{1});
+            QCOMPARE(plan.problems[0].message.find("is its unit right?") != std::string::npos, asked);
+        }
+    }
     void the_order_of_rows_and_columns_changes_nothing() {
         const Project p = site();
         std::vector<std::array<std::string, 3>> rows;
