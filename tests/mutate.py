@@ -326,6 +326,24 @@ SWAPS = [(" < ", " <= "), (" <= ", " < "), (" > ", " >= "), (" >= ", " > "), (" 
          ("false", "true"), ("continue;", "break;"), ("break;", "continue;"), ("++", "--"), (" += ", " -= ")]
 
 
+def ways_of(line):
+    """Each way to spoil a line: the place, what stands there, what would."""
+    code = line.split("//")[0]
+    if not code.strip() or code.strip().startswith(("#", "*", "///", "using", "namespace", "template")) or code.count('"') >= 2 and '"' in code.strip()[:2]:
+        return []
+    hide = lambda m: "\0" * len(m.group())
+    bare = re.sub(r"'\\?[^']'", hide, re.sub(r'"[^"]*"', hide, code))  # words are not spoiled
+    ways = [(m.start(), a, b) for a, b in SWAPS for m in re.finditer(re.escape(a), bare)]
+    ways += [(m.start(), m.group(), str(int(m.group()) + 1)) for m in re.finditer(r"(?<![\w.])\d+(?![\w.])", bare)]
+    ways += [(m.start(), m.group(), m.group() + " * 2") for m in re.finditer(r"(?<![\w.])\d+\.\d+(?![\w.])", bare)]
+    if m := re.match(r"(\s*)if \((.*)\) (return|continue|break|[a-z_]+[ .(+-])", bare):
+        ways.append((m.start(2), code[m.start(2):m.end(2)], "!(" + code[m.start(2):m.end(2)] + ")"))
+    # What only asks for memory early changes no answer.
+    if re.match(r"\s*[\w.\->\[\]()]+(\(.*\)| [-+*/]?= .*);$", code) and "return" not in code and ".reserve(" not in code:
+        ways.append((len(code) - len(code.lstrip()), code.strip(), ";"))
+    return ways
+
+
 def random_faults(count, seed):
     """Faults at random places: an operator, a condition, a constant, a dropped statement. One a line at most."""
     dice = random.Random(seed)
@@ -340,19 +358,7 @@ def random_faults(count, seed):
     found = []
     while len(found) < count * 3:  # more than asked for: some do not compile
         file, i, line = dice.choice(places)
-        code = line.split("//")[0]
-        if not code.strip() or code.strip().startswith(("#", "*", "///", "using", "namespace", "template")) or code.count('"') >= 2 and '"' in code.strip()[:2]:
-            continue
-        bare = re.sub(r'"[^"]*"', lambda m: "\0" * len(m.group()), code)  # words are not spoiled
-        ways = [(m.start(), a, b) for a, b in SWAPS for m in re.finditer(re.escape(a), bare)]
-        ways += [(m.start(), m.group(), str(int(m.group()) + 1)) for m in re.finditer(r"(?<![\w.])\d+(?![\w.])", bare)]
-        ways += [(m.start(), m.group(), m.group() + " * 2") for m in re.finditer(r"(?<![\w.])\d+\.\d+(?![\w.])", bare)]
-        if m := re.match(r"(\s*)if \((.*)\) (return|continue|break|[a-z_]+[ .(+-])", bare):
-            ways.append((m.start(2), code[m.start(2):m.end(2)], "!(" + code[m.start(2):m.end(2)] + ")"))
-        # What only asks for memory early changes no answer.
-        if re.match(r"\s*[\w.\->\[\]()]+(\(.*\)| [-+*/]?= .*);$", code) and "return" not in code and ".reserve(" not in code:
-            ways.append((len(code) - len(code.lstrip()), code.strip(), ";"))
-        if not ways:
+        if not (ways := ways_of(line)):
             continue
         at, old, new = dice.choice(ways)
         found.append((file.relative_to(COPY / "src"), i, line, line[:at] + new + line[at + len(old):]))

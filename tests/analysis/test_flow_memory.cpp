@@ -371,6 +371,27 @@ class TestFlowMemory : public QObject {
         follows("back");
         QCOMPARE(felt, 23);
     }
+    /// A culvert out of a pond, kept by its barrel: a change of any of its numbers is felt, no change is none.
+    void each_number_of_a_culvert_is_felt() {
+        testing::PondSite s;
+        s.set(Kind::PondOutlet, s.low, "kind", static_cast<int>(OutletKind::Culvert));
+        for (const auto& [key, value] :
+             {std::pair{"size", 0.3}, {"length", 20.0}, {"slope", 0.01}, {"roughness", 0.013}})
+            s.set(Kind::PondOutlet, s.low, key, value);
+        for (const auto& [key, value] :
+             {std::pair{"size", 0.25}, {"length", 45.0}, {"slope", 0.02}, {"roughness", 0.024}, {"level", 40.2}}) {
+            testing::PondSite t = s;
+            Solver solver;
+            (void)solver.solve(t.project, 1);
+            t.set(Kind::PondOutlet, t.low, key, value);
+            const Results warm = solver.solve(t.project, 2), cold = solve(t.project), before = solve(s.project);
+            for (std::size_t e = 0; e < cold.size(); ++e) {
+                const QString at = testing::difference(*warm[e], *cold[e]);
+                QVERIFY2(at.isEmpty(), qPrintable(QString(key) + ": " + at));
+                QVERIFY2(!testing::difference(*before[e], *cold[e]).isEmpty(), key);
+            }
+        }
+    }
     void an_edit_computes_what_lies_below_it() {
         Project p = random_project({.pipes = 1500, .seed = 3, .events = 1});
         p.settings_rows.change(settings_id)->runoff_by = RunoffBy::ModifiedRational;

@@ -83,6 +83,16 @@ class TestCovers : public QObject {
         QVERIFY(cut_covers(p, layer, false).edit.empty());
         const auto a = areas(p, cut_covers(p, layer, true));
         QVERIFY(a.size() == 1 && a.contains("roof"));
+        // One that has covers ends nothing: the others get theirs.
+        Project two = with_catchments({square(0, 0, 100, 50), square(0, 50, 100, 50)});
+        old.catchment = {two.catchments.begin()->id};
+        two.land_covers.insert(old);
+        const std::vector<CoverPolygon> all{{"roof", {square(0, 0, 100, 100)}, not_given, not_given, ""}};
+        const CoverCut cut = cut_covers(two, all, false);
+        QCOMPARE(cut.catchments, std::size_t{1});
+        apply(two, cut.edit);
+        QCOMPARE(two.land_covers.size(), std::size_t{2});
+        for (const LandCover& l : two.land_covers) QCOMPARE(l.name == "old", l.catchment == old.catchment);
     }
     void faults_are_named_and_left_out() {
         const Project p = with_catchments({square(0, 0, 100, 50), {{0, 0}, {10, 10}, {10, 0}, {0, 10}}});

@@ -168,6 +168,14 @@ class TestGiveStorage : public QObject {
         }
     }
     /// As if only the overflows stood there.
+    /// A further outlet leads where those of the pond lead.
+    void a_further_outlet_leads_where_the_others_do() {
+        testing::PondSite s;
+        for (const StructureId to : {s.end, s.head, s.below}) {
+            for (const std::uint64_t o : {s.low, s.high}) s.set(Kind::PondOutlet, o, "to", to.value);
+            QCOMPARE(new_outlet(s.project, s.pond, OutletKind::SharpWeir).to, to);
+        }
+    }
     void blocked_is_a_pond_with_its_overflow_alone() {
         for (int seed = 0; seed < 6; ++seed) {
             PondSite s(true, seed);

@@ -128,6 +128,20 @@ class TestGrading : public QObject {
         headless.pipes.change(101)->invert_from = headless.pipes.change(101)->invert_to = not_given;
         QVERIFY(grade(headless, ask_of(3)).error.find("pin a level") != std::string::npos);
     }
+    /// Between two pins a pipe of less than a metre has their slope too.
+    void a_short_pipe_between_pins_has_their_slope() {
+        Project p = run(3);
+        p.structures.change(2)->x = 0.8;
+        RunAsk a = ask_of(2);
+        a.places[0].leaving = at_level(108);
+        a.places[1].arriving = at_level(107.99);
+        a.places[1].leaving = at_level(107.9);
+        a.places[2].arriving = at_level(107.5);
+        const Graded g = grade(p, a);
+        QVERIFY2(g.error.empty() && g.conflicts.empty(), g.error.c_str());
+        apply(p, g.edit);
+        QVERIFY(ends(p, 101) == std::pair(108.0, 107.99) && ends(p, 102) == std::pair(107.9, 107.5));
+    }
     void one_pipe_is_a_run_of_one() {
         Project p = run(4);
         RunAsk a;

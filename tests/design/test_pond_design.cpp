@@ -128,6 +128,27 @@ class TestPondDesign : public QObject {
         }
         QVERIFY2(first > 0 && later > 0, qPrintable(QString("%1 %2").arg(first).arg(later)));
     }
+    /// What is told of a place is what a solve finds there, with its releases and its pond.
+    void hydrographs_tell_what_was_solved() {
+        const PondSite s;
+        const Results all = solve(s.project);
+        for (const StructureId at : {s.head, s.pond, s.below, s.end}) {
+            const auto list = hydrographs_at(s.project, at);
+            QCOMPARE(list.size(), all.size());
+            for (const SiteHydrographs& h : list)
+                for (const auto& r : all) {
+                    if (r->event != h.event) continue;
+                    const NodeFlow& f = r->nodes[static_cast<std::size_t>(r->network->node_of(at))].flow;
+                    QVERIFY(h.flow.flow == f.flow && h.flow.peak_time == f.peak_time && h.flow.volume == f.volume);
+                    QVERIFY(f.flow > 0.01 && h.step == r->network->through_time->step);
+                    QCOMPARE(std::isnan(h.pond.level), at != s.pond);
+                    double allowed = not_given;
+                    for (const Release& row : s.project.releases)
+                        if (row.structure == at && row.event == h.event) allowed = row.flow;
+                    QVERIFY(h.allowed == allowed || (std::isnan(h.allowed) && std::isnan(allowed)));
+                }
+        }
+    }
     void what_cannot_be_sized_is_said() {
         const auto why = [](const PondSite& s, StructureId at) { return size_outlets(s.project, at).why; };
         PondSite s;

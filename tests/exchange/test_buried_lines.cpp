@@ -108,6 +108,9 @@ class TestBuriedLines : public QObject {
         const BuriedImport r = csv("name,kind,size,x,y,z\nW1,water,200,10,20,30.5\nW1,water,200,40,20,30.1\n");
         for (int i = 0; i < 2; ++i) apply(p, buried_edit(p, r.lines, "mains.csv"));
         QCOMPARE(p.buried_lines.size(), std::size_t{1});  // the same rows: their ids are theirs
+        QCOMPARE(buried_edit(p, r.lines, "mains.csv").name, std::string("Import a buried line"));
+        QCOMPARE(buried_edit(p, csv("name,x,y\nV,0,0\nV,5,5\nW,1,0\nW,5,8\n").lines, "two.csv").name,
+                 std::string("Import 2 buried lines"));
         apply(p, buried_edit(p, csv("name,x,y\nW1,0,0\nW1,5,5\n").lines, "more.csv"));
         QCOMPARE(p.buried_lines.size(), std::size_t{2});
         std::set<std::string> names;

@@ -535,6 +535,15 @@ class TestJournal : public QObject {
         // Content named by programs before is still found: FNV-1a of 128 bits, of which "" has the offset basis.
         QVERIFY(is_content_of("", "6c62272e07bb014262b821756295c58d"));
         QVERIFY(!is_content_of("x", "6c62272e07bb014262b821756295c58d"));
+        // A spool that cannot be written is said; one that can clears it.
+        AssetStore store;
+        store.set_spool("/proc/no/such/folder");
+        store.add("something");
+        QVERIFY(!store.trouble().empty());
+        QTemporaryDir folder;
+        store.set_spool(folder.path().toStdString());
+        store.add("another thing");
+        QVERIFY(store.trouble().empty());
         // Worked with whole numbers of any length: xor each byte, times 2^88 + 2^8 + 0x3b, modulo 2^128.
         QVERIFY(is_content_of("a", "d228cb696f1a8caf78912b704e4a8964"));
         QVERIFY(is_content_of("foobar", "343e1662793c64bf6f0d3597ba446f18"));

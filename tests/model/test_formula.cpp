@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "core/model/formula.h"
+#include "core/model/lay.h"
 #include "support/networks.h"
 
 using namespace culvert;
@@ -65,6 +66,16 @@ class TestFormula : public QObject {
         QCOMPARE(value(p, Kind::Pipe, "invert_to", 3, "=2 * (to_rim - invert  at start) + 20"), 24.0);
         QVERIFY(std::abs(value(p, Kind::Pipe, "invert_to", 3, "=invert_from - slope*length") - 26.0) < 1e-12);
         QCOMPARE(value(p, Kind::Pipe, "invert_from", 3, "=to_rim - 2*size/1000*0"), 29.0);
+    }
+    /// A length that is not entered is the drawn one, in the units of the project.
+    void a_drawn_length_counts_in_the_units_of_the_project() {
+        for (const UnitSystem system : {UnitSystem::Si, UnitSystem::Us}) {
+            Project p = small(system);
+            p.pipes.change(3)->length = not_given;
+            const double drawn = drawn_length(p, *p.pipes.find(3));
+            QVERIFY(drawn > 1);
+            QVERIFY(std::abs(value(p, Kind::Pipe, "invert_to", 3, "=length") - drawn) < 1e-9);
+        }
     }
     void feet_and_inches_mix_as_lengths() {
         const Project p = small(UnitSystem::Us);

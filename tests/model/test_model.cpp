@@ -394,6 +394,26 @@ class TestModel : public QObject {
             QVERIFY(std::abs(sizes.back() - (system == UnitSystem::Us ? 84 : 2100)) < 1e-6);
         }
     }
+    /// Sizes whose numbers are out of range are offered to nobody; shapes without a width are what they can be.
+    void odd_sizes_and_shapes() {
+        const Project p = new_project(UnitSystem::Si);
+        const auto offered = [&](auto spoil) {
+            Project q = p;
+            const std::size_t all = sizes_of(q, "concrete", Shape::Circular).size();
+            spoil(*q.sizes.change(sizes_of(q, "concrete", Shape::Circular)[1]->id));
+            return all - sizes_of(q, "concrete", Shape::Circular).size();
+        };
+        QCOMPARE(offered([](PipeSize& s) { s.wall = 0.07; }), std::size_t{0});
+        QCOMPARE(offered([](PipeSize& s) { s.roughness = 5; }), std::size_t{1});
+        QCOMPARE(offered([](PipeSize& s) { s.roughness = not_given; }), std::size_t{1});
+        QCOMPARE(offered([](PipeSize& s) { s.size = 70; }), std::size_t{1});
+        QCOMPARE(offered([](PipeSize& s) { s.width = -1; }), std::size_t{1});
+        for (const Shape shape : {Shape::Ellipse, Shape::Arch}) {
+            QVERIFY(std::holds_alternative<Circular>(section_of(shape, 1, 0, 0)));
+            QVERIFY(!std::holds_alternative<Circular>(section_of(shape, 1, 1.5, 0)));
+            QCOMPARE(height(section_of(shape, 1, 0, 0)), 1.0);
+        }
+    }
     void names_and_laying() {
         Project p = new_project(UnitSystem::Si);
         QCOMPARE(QString::fromStdString(next_branch(p)), QString("A"));

@@ -280,6 +280,14 @@ class TestPondRows : public QObject {
         s.set(Kind::Pond, s.pond_row, "structure", std::uint64_t{0});
         QVERIFY(named(s.project, Kind::Pond, s.pond_row, "pond without a structure"));
         QVERIFY(named(s.project, Kind::PondOutlet, s.low, "outlet without a pond"));
+        // One that names a structure which is gone hides none after it.
+        s = PondSite();
+        Pond lost = *s.project.ponds.find(s.pond_row);
+        lost.id = 1;
+        lost.name = "lost";
+        lost.structure = {987654};
+        s.insert(lost);
+        QCOMPARE(compile(s.project).through_time->ponds.size(), std::size_t{1});
         s = PondSite();
         s.set(Kind::Pond, s.pond_row, "bottom", not_given);
         QVERIFY(named(s.project, Kind::Pond, s.pond_row, "space at fault"));
@@ -331,6 +339,7 @@ class TestPondRows : public QObject {
         std::string why;
         const StageStorage space = storage_of(p, &why);
         QVERIFY2(why.empty() && close(space.volume(12), 0.6), why.c_str());
+        for (const double z : {10.2, 10.9, 11.3, 11.99}) QVERIFY(close(space.level(space.volume(z)), z, 1e-9));
     }
     void the_lowest_way_is_a_pumps_stop_too() {
         std::vector<WayOut> ways;

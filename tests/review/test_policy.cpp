@@ -189,6 +189,8 @@ class TestPolicy : public QObject {
         const Review r = reviewed(p);
         const auto solved = solve(p).at(0);
         const double slope = solved->network->links.at(0).slope, flow = solved->links.at(0).flow.flow;
+        if (const Finding* f = find(r, Rule::Oversized, 11))
+            QVERIFY(f->check.quantity == Quantity::Size && f->check.value > f->check.limit);
         QCOMPARE(find(r, Rule::Oversized, 11) != nullptr, flow <= full_capacity(Circular{0.525}, 0.013, slope));
         p.structures.change(1)->known_flow = 0.99 * full_capacity(Circular{0.6}, 0.013, slope);
         QVERIFY(!oversized(11));

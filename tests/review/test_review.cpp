@@ -325,6 +325,16 @@ class TestReview : public QObject {
             return f->detail;
         };
         QCOMPARE(users(), std::string("A1 is abandoned, yet in use by pipe A1–A2. It is counted as if it stood."));
+        Structure spare = *p.structures.find(1);  // another one that nothing leads to
+        spare.id = 0x10;
+        spare.name = "old";
+        Project two = p;
+        for (const std::uint64_t id : {std::uint64_t{0x10}, std::uint64_t{0xfff0}}) {
+            spare.id = id;
+            two.structures.insert(spare);
+        }
+        spare.id = 0;
+        QVERIFY(titled(findings(two), "abandoned but in use"));
         p.pipes.change(11)->status = Status::Abandoned;
         QCOMPARE(users(), std::string());
         for (std::uint64_t id = 31; id < 34; ++id) {

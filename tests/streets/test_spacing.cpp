@@ -106,6 +106,9 @@ class TestSpacing : public QObject {
             for (const SpacedInlet& in : s.inlets) {
                 captured += in.captured;
                 own += in.own;
+                // What drains to it lies between its two ends, and it with them.
+                QVERIFY(close(in.drains_to - in.drains_from, in.length, 1e-9) || flankers);
+                QVERIFY(in.drains_from <= in.station + 1e-9 && in.drains_to >= in.station - 1e-9);
                 QVERIFY(close(in.own, t.load * in.length, 1e-12) && in.approach >= in.own - 1e-12);
                 sag += in.as == SpacedAs::Sag;
                 flank += in.as == SpacedAs::Flanker;

@@ -404,7 +404,9 @@ class TestTerrain : public QObject {
             QCOMPARE(there.size(), std::size_t{2});
             for (std::size_t i = 0; i < 2; ++i) {
                 QVERIFY(std::abs(here[i].area - there[i].area) < 2 * cell * cell);
-                double top = 0, bottom = 100;
+                double top = 0, bottom = 100, left = 100;
+                for (const Point& q : here[i].outline) left = std::min(left, q.x);
+                QVERIFY(i > 0 || left < 1.5 * cell);
                 for (const Point& q : here[i].outline) top = std::max(top, q.y), bottom = std::min(bottom, q.y);
                 QVERIFY(bottom < 1.5 * cell && top > 60 - 1.5 * cell && top <= 60 + cell + 1e-9);
             }

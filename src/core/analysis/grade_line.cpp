@@ -61,7 +61,6 @@ void solve_dry(const PipeInput& in, NodeLevel& node, LinkLevel& r) {
     r.head_down = std::isfinite(below) ? std::max(below - in.invert_down, 0.0) : 0;
     if (floor == in.invert_up && level <= floor) r.head_up = 0;
     else r.head_up = level - in.invert_up;
-    if (in.invert_down > in.invert_up) r.head_down = std::max(r.head_down, 0.0);
     r.free_end = !(below > in.invert_down);
     r.control = r.free_end || r.head_up <= 0 ? Control::Uniform : Control::Downstream;
     r.slow_down = r.head_down;
