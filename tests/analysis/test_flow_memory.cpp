@@ -307,6 +307,22 @@ class TestFlowMemory : public QObject {
         }
         QVERIFY(bypass > 10);
     }
+    /// Where gutters fall as rims do, a rim that moves changes what its neighbours take.
+    void rims_move_the_grades_of_gutters() {
+        Project p = street();
+        p.streets.change(70)->stations.clear();
+        p.streets.change(70)->levels.clear();
+        for (const std::uint64_t id : {1, 2}) {
+            Solver solver;
+            const Results before = solver.solve(p, 1);
+            Project q = p;
+            q.structures.change(id)->rim += id == 1 ? 0.4 : -0.3;
+            const Results warm = solver.solve(q, 2), cold = solve(q);
+            const QString at = testing::difference(*warm[0], *cold[0]);
+            QVERIFY2(at.isEmpty(), qPrintable(at));
+            QVERIFY(!testing::difference(*before[0], *cold[0]).isEmpty());
+        }
+    }
     void ponds_in_a_chain_follow() {
         PondSite s;
         s.second_pond();

@@ -2,6 +2,7 @@
 #include <QApplication>
 #include <QSignalSpy>
 #include <QtTest>
+#include <set>
 
 #include "app/desk/document.h"
 #include "app/window/main_window.h"
@@ -123,6 +124,13 @@ class TestDocument : public QObject {
         // An empty Edit is none.
         d.commit({});
         QCOMPARE(d.history().position(), std::size_t{1});
+        // A save drops what is pending: what is on the screen is what the file holds.
+        Editing h(d.project(), "drag");
+        h.set(Kind::Pipe, id, "invert_from", 106.0);
+        d.set_pending(h.take());
+        QTemporaryDir folder;
+        QVERIFY(d.save(folder.filePath("a.culvert")).isEmpty());
+        QVERIFY(!d.has_pending() && d.project().pipes.find(id)->invert_from == before.pipes.find(id)->invert_from);
     }
     /// What a file says wrong is told with its line and column, the first line too; the project on screen stays.
     void a_broken_file_says_its_line() {
@@ -354,6 +362,53 @@ class TestDocument : public QObject {
                 QVERIFY2(detail.find(word) != std::string::npos, detail.c_str());
             QVERIFY(said()->field == "size" && said()->element == (ElementRef{Kind::Pipe, 1001}));
         }
+    }
+    /// All above or below what is selected; of a pipe what lies below its lower end.
+    void what_lies_above_and_below_is_selected() {
+        Document d;
+        d.set_project(testing::chain_project(5, 1));
+        settle(d);
+        const Network net = compile(d.project());
+        std::vector<int> chain;  // nodes down the water
+        for (int i = 0; i < static_cast<int>(net.nodes.size()); ++i)
+            if (net.nodes[static_cast<std::size_t>(i)].inflows == 0)
+                for (int n = i; n != no_node; n = net.nodes[static_cast<std::size_t>(n)].down) chain.push_back(n);
+        QCOMPARE(chain.size(), net.nodes.size());
+        const auto structure = [&](std::size_t k) {
+            return ElementRef{Kind::Structure, net.nodes[static_cast<std::size_t>(chain[k])].structure.value};
+        };
+        const auto pipe = [&](std::size_t k) {
+            return ElementRef{
+                Kind::Pipe,
+                net.links[static_cast<std::size_t>(net.nodes[static_cast<std::size_t>(chain[k])].out)].pipe.value};
+        };
+        const auto chosen = [&](ElementRef from, bool above) {
+            d.select({from});
+            d.select_reach(above);
+            std::set<std::uint64_t> ids;
+            for (const ElementRef e : d.selection())
+                if (e.kind == Kind::Structure) ids.insert(e.id);
+            return ids;
+        };
+        using Ids = std::set<std::uint64_t>;
+        QVERIFY(
+            (chosen(structure(3), true) == Ids{structure(0).id, structure(1).id, structure(2).id, structure(3).id}));
+        QVERIFY((chosen(pipe(3), false) == Ids{structure(4).id, structure(5).id}));
+        QVERIFY((chosen(pipe(1), true) == Ids{structure(0).id, structure(1).id}));
+        QVERIFY((chosen(structure(4), false) == Ids{structure(4).id, structure(5).id}));
+    }
+    /// Two states that are issued are two rows, each with the project as it was.
+    void what_is_issued_stands_beside_what_was() {
+        Document d;
+        d.set_project(testing::chain_project(4, 1));
+        settle(d);
+        for (const char* name : {"for review", "for building"}) {
+            const std::size_t had = d.project().variants.size();
+            d.issue(name, "");
+            QTRY_COMPARE_WITH_TIMEOUT(d.project().variants.size(), had + 1, 5000);
+        }
+        for (const Variant& v : d.project().variants)
+            QVERIFY(v.id != 0 && v.role == VariantRole::Issued && !v.asset.empty());
     }
     void walking_meets_every_element_of_a_run() {
         Document d;

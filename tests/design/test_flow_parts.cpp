@@ -93,6 +93,21 @@ class TestFlowParts : public QObject {
         p.catchments.change(21)->flow_path = {{0, 0}, {20, 0}};
         QCOMPARE(parts_of(measured(p)).size(), std::size_t{1});
     }
+    /// Parts end where their lengths add up to; a time has none, and the last that has a length takes what is left.
+    void parts_end_where_their_lengths_do() {
+        SheetFlow sheet;
+        sheet.length = 10;
+        ShallowFlow shallow;
+        shallow.length = 20;
+        const EnteredTime time{60};
+        using Ends = std::vector<double>;
+        QVERIFY((part_ends({sheet, shallow, time}, 50) == Ends{10, 50, 50}));
+        QVERIFY((part_ends({sheet, time, shallow}, 50) == Ends{10, 10, 50}));
+        QVERIFY((part_ends({sheet, time}, 50) == Ends{50, 50}));
+        QVERIFY((part_ends({shallow, shallow, sheet}, 25) == Ends{20, 25, 25}));
+        QVERIFY((part_ends({time, time}, 50) == Ends{0, 0}));
+        QVERIFY(part_ends({}, 50).empty());
+    }
     void ground_that_rises_or_is_missing_is_said() {
         Project p = with_catchment("sheet 30m 9% 0.2; shallow 170m 8% paved");
         std::vector<std::string> remarks;

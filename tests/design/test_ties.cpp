@@ -338,6 +338,19 @@ class TestTies : public QObject {
         for (const Structure& s : site().structures) trunk.structures.change(s.id)->x += 500;
         trunk.structures.change(3)->name = "other";
         QVERIFY(!place_in(trunk, *p.structures.find(4)));
+        // Of two within 30 m the nearer one, whichever stands first.
+        const Structure& mine_there = *p.structures.find(4);
+        for (const std::uint64_t near : {1, 2}) {
+            Project two = new_project(UnitSystem::Si);
+            for (const std::uint64_t id : {1, 2}) {
+                Structure s = mine_there;
+                s.id = id;
+                s.name = "T" + std::to_string(id);
+                s.x += id == near ? 12 : 25;
+                two.structures.insert(s);
+            }
+            QCOMPARE(place_in(two, mine_there).value, near);
+        }
     }
 };
 QTEST_GUILESS_MAIN(TestTies)

@@ -446,6 +446,8 @@ class TestImport : public QObject {
         }
         QVERIFY(files >= 9);
         QVERIFY(!load_cover_layer("/nowhere.geojson").ok);
+        const std::string alone = std::string(CULVERT_SOURCE) + "/tests/exchange/malformed-lines/alone.shp";
+        QVERIFY(load_cover_layer(alone).error.find(".shx is not there") != std::string::npos);
         const CoverLayer good = read_cover_layer(R"({"type":"FeatureCollection","features":[
             {"type":"Feature","properties":{"COVER":"roof","C":0.9,"Cn":98},"geometry":{"type":"Polygon","coordinates":[[[0,0],[10,0],[10,10],[0,10],[0,0]],[[2,2],[4,2],[4,4],[2,4],[2,2]]]}},
             {"type":"Feature","properties":{"name":"woods"},"geometry":{"type":"MultiPolygon","coordinates":[[[[20,0],[30,0],[30,10]]],[[[40,0],[50,0],[50,10]]]]}},

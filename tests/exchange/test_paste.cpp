@@ -89,6 +89,7 @@ class TestPaste : public QObject {
             apply(q, plan.edit);
             QVERIFY(std::abs(q.pipes.find(1)->size - 0.45) < 1e-6 && std::abs(q.pipes.find(3)->size - 0.6) < 1e-6);
             QVERIFY(q.pipes.find(2)->size == p.pipes.find(2)->size && plan.bad == 1 && plan.problems.size() == 1);
+            QVERIFY(plan.problems[0].line == 4 && plan.problems[0].column == 2);
         }
         // 450 in a column of metres: it may be millimetres.
         for (const auto& [cell, asked] : {std::pair{"450", true}, {"45000000", false}}) {

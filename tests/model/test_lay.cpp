@@ -84,6 +84,16 @@ class TestLay : public QObject {
         QCOMPARE(name(p, 4), std::string("A4"));
         QCOMPARE(name(p, 5), std::string("B1"));
         QVERIFY(renumber(p).empty());  // done is done
+        // What no outfall reaches is named too, each piece from its first structure, after the mains and before branches.
+        p.structures.insert(structure(6, "u", 100, 100, 10));
+        p.structures.insert(structure(7, "v", 110, 100, 10));
+        p.structures.insert(structure(8, "w", 200, 200, 10));
+        join(15, 6, 7);
+        apply(p, renumber(p));
+        QCOMPARE(name(p, 5), std::string("D1"));
+        QCOMPARE(name(p, 6), std::string("B1"));
+        QCOMPARE(name(p, 7), std::string("B2"));
+        QCOMPARE(name(p, 8), std::string("C1"));
     }
     void renumbering_keeps_names_unique_on_random_networks() {
         for (unsigned seed = 1; seed <= 20; ++seed) {
@@ -141,6 +151,19 @@ class TestLay : public QObject {
         QVERIFY(std::abs(b.invert_from - b2.invert_from - 2) < 1e-3);  // downstream takes it on
         QCOMPARE(b2.invert_to, b.invert_to);                           // pinned
         QCOMPARE(a2.origin[*field_index(Kind::Pipe, "invert_from")], Origin::Default);
+        // A pipe that ends nowhere keeps its levels, and the others follow all the same, whichever stands first.
+        for (const std::uint64_t id : {std::uint64_t{1}, ~std::uint64_t{0} - 1}) {
+            Project q = p;
+            Pipe loose = *q.pipes.find(a.id);
+            loose.id = id;
+            loose.to = {999};
+            q.pipes.insert(loose);
+            Editing lower(q, "lower A1");
+            lower.set(Kind::Structure, 1, "rim", 18.0);
+            follow(lower, {{1}});
+            QVERIFY(std::abs(lower.now().pipes.find(a.id)->invert_from - a2.invert_from) < 1e-9);
+            QCOMPARE(lower.now().pipes.find(id)->invert_from, loose.invert_from);
+        }
     }
     void a_structure_is_as_deep_as_its_lowest_pipe_and_its_sump() {
         Project p = new_project(UnitSystem::Si);

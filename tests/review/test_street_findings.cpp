@@ -152,6 +152,10 @@ class TestStreetFindings : public QObject {
         QCOMPARE(count(p, "two events with one return period"), 0);
         p.events.change(6)->intensities[1] = 0.9e-5;  // at an hour only
         QCOMPARE(count(p, "rarer event with less rain", 6), 1);
+        // Tables of other durations are compared where they have the same one.
+        p.events.change(6)->durations.erase(p.events.change(6)->durations.begin());
+        p.events.change(6)->intensities.erase(p.events.change(6)->intensities.begin());
+        QCOMPARE(count(p, "rarer event with less rain", 6), 1);
         p.events.change(6)->return_period = 10;
         QCOMPARE(count(p, "two events with one return period"), 1);
         p.events.change(6)->given = RainGiven::Uniform;

@@ -60,6 +60,7 @@ class TestSpacing : public QObject {
         for (std::size_t i = 1; i < s.inlets.size(); ++i) {
             QVERIFY(close(s.inlets[i].station - s.inlets[i - 1].station, taken / t.load, 1e-6));
             QVERIFY(close(s.inlets[i].spread, 2, 1e-9));
+            QVERIFY(close(s.inlets[i].depth, depth_of_spread(t.section, 2), 1e-9));
             QCOMPARE(s.inlets[i - 1].to, static_cast<int>(i));
         }
     }
