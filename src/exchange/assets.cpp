@@ -105,6 +105,7 @@ std::string AssetStore::save(const Project& project, const std::string& path) {
     }
     const std::scoped_lock lock(mutex_);
     if (folders_.empty() || folders_.front() != folder) folders_.insert(folders_.begin(), folder);
+    trouble_.clear();  // all of it is on the disk now
     return {};
 }
 

@@ -397,6 +397,35 @@ class TestDocument : public QObject {
         QVERIFY((chosen(pipe(1), true) == Ids{structure(0).id, structure(1).id}));
         QVERIFY((chosen(structure(4), false) == Ids{structure(4).id, structure(5).id}));
     }
+    /// Content that the disk does not take, beside a journal that it does: said at once, until it is saved.
+    void an_import_that_is_in_memory_only_is_said() {
+        QTemporaryDir folder;
+        Document d;
+        d.set_state_folder(folder.filePath("state"));
+        d.set_project(testing::chain_project(4, 1));
+        const auto import = [&](std::uint64_t id, const std::string& bytes) {
+            Surface row;
+            row.id = id;
+            row.name = "ground " + std::to_string(id);
+            row.asset = d.assets()->add(bytes);
+            Editing e(d.project(), "Import");
+            e.insert(row);
+            d.commit(e.take());
+        };
+        import(71, "calm-culvert surface 1\npoints 1\n0 0 1\n");
+        QCOMPARE(d.journal_trouble(), QString());
+        QDir(folder.filePath("state/assets")).removeRecursively();
+        QFile block(folder.filePath("state/assets"));  // a file where the folder should be
+        QVERIFY(block.open(QIODevice::WriteOnly));
+        import(72, "calm-culvert surface 1\npoints 1\n0 0 2\n");
+        QVERIFY2(d.journal_trouble().contains("in memory only"), qPrintable(d.journal_trouble()));
+        QVERIFY(d.journal_trouble().contains("Save soon"));
+        QVERIFY(d.save(folder.filePath("safe.culvert")).isEmpty());
+        QCOMPARE(d.journal_trouble(), QString());
+        Document again;
+        QVERIFY(again.open(folder.filePath("safe.culvert"), false).isEmpty());
+        for (const Surface& s : again.project().surfaces) QVERIFY(s.id == 71 || again.assets()->find(s.asset));
+    }
     /// Two states that are issued are two rows, each with the project as it was.
     void what_is_issued_stands_beside_what_was() {
         Document d;

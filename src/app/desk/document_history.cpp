@@ -63,6 +63,12 @@ void Document::commit(Edit edit) {
         edits_lost_ = true;  // the saved state lies on a branch that is cut off now
     if (saving_ && *saving_ > history_.position()) saving_lost_ = true;
     if (journal_) journal_->record(edit, root_);
+    // A journal's line may still fit on a disk that a whole surface does not: then a crash would lose what was
+    // imported.
+    if (const std::string why = assets_->trouble(); !why.empty() && journal_trouble_.isEmpty()) {
+        journal_trouble_ = QString("What was imported is held in memory only: %1. Save soon.").arg(text(why));
+        emit journal_changed();
+    }
     history_.push(std::move(edit));
     touched(what);
 }
