@@ -50,6 +50,13 @@ class TestStreetInlets : public QObject {
         QVERIFY2(fault.empty(), fault.c_str());
         QVERIFY(close(task.load, 0.7 * 30 * 4e-5) && close(task.allowed_spread, 1.5) && task.begin == 0);
         QVERIFY(task.end == 300 && close(task.crest, p.streets.find(70)->curb_height) && task.drained_width == 30);
+        Project wide = p;
+        wide.streets.change(70)->cross_slope = 0.035;
+        wide.streets.change(70)->gutter_width = 0.8;
+        const SpacingTask other = spacing_task(wide, {}, *wide.streets.find(70), {5}, &type, &fault);
+        // 1.5 m of water: over the gutter by its own fall, on the lanes by theirs.
+        const double deep = 0.8 * p.streets.find(70)->gutter_slope + 0.7 * 0.035;
+        QVERIFY(close(depth_of_spread(other.section, 1.5), deep, 1e-9));
         const Spacing one = space_inlets(task);
         const InletProposal found = propose_inlets(p, {}, {70}, {5});
         QVERIFY(found.fault.empty() && found.type == type && found.placed == 2 * static_cast<int>(one.inlets.size()));

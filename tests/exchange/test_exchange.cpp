@@ -212,6 +212,14 @@ class TestExchange : public QObject {
         const Project p = testing::random_project({.pipes = 20, .seed = 1});
         const std::string path = file("atomic.culvert");
         QVERIFY(save_project(p, path).ok);
+        // A short name in folders whose names are long together; one that is too long itself is refused.
+        QDir deep(QFileInfo(QString::fromStdString(path)).absolutePath());
+        for (int k = 0; k < 3; ++k) {
+            const QString part(120, QChar('a' + k));
+            QVERIFY(deep.mkdir(part) && deep.cd(part));
+        }
+        QVERIFY(save_project(p, deep.filePath("b.culvert").toStdString()).ok);
+        QVERIFY(!save_project(p, deep.filePath(QString(260, 'c')).toStdString()).ok);
         const std::string good = text_of(path);
         Project q = p;
         q.pipes.change(q.pipes.begin()->id)->size = 2;

@@ -465,6 +465,12 @@ class TestImport : public QObject {
         QCOMPARE(mixed.remarks, (std::vector<std::string>{"feature 1: it is no polygon"}));
         QCOMPARE(mixed.polygons.size(), std::size_t{2});
         QVERIFY(mixed.polygons[0].place == "feature 2" && mixed.polygons[1].place == "feature 3");
+        for (const char* place : {"[900,\"b\"]", "[\"a\",5]", "[900]", "{}"}) {
+            const CoverLayer odd = read_cover_layer(
+                R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"cover":"roof"},"geometry":{"type":"Polygon","coordinates":[[[0,0],)" +
+                std::string(place) + R"(,[900,900]]]}}]})");
+            QVERIFY2(odd.polygons.empty() && odd.error.find("no rings of places") != std::string::npos, place);
+        }
         // A shapefile in feet, its fields in capitals: metres, and said.
         const CoverLayer shape = load_cover_layer(std::string(CULVERT_SOURCE) + "/tests/exchange/readable/covers.shp");
         QVERIFY2(shape.ok, shape.error.c_str());

@@ -348,6 +348,8 @@ class TestHydraulics : public QObject {
                  std::string("duration 2 is 200000 min: it must be at most 166667 min"));
         QCOMPARE(idf_fault(V{300, 600}, V{2e-3, 2e-3}),
                  std::string("intensity at 5 min is 7200 mm/h: it must be at most 3600 mm/h"));
+        QCOMPARE(idf_fault(V{0, 600}, V{3e-5, 2e-5}), std::string("duration 1 is 0 min: it must be above 0"));
+        QCOMPARE(idf_fault(V{300, -60}, V{3e-5, 2e-5}), std::string("duration 2 is -1 min: it must be above 0"));
         QCOMPARE(idf_fault(V{300, 600}, V{0, 2e-3}), std::string("intensity at 5 min is 0 mm/h: it must be above 0"));
         QCOMPARE(idf_fault(V{600, 600}, V{3e-5, 3e-5}),
                  std::string("duration 10 min does not follow 10 min: durations must rise"));

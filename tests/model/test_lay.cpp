@@ -58,6 +58,20 @@ class TestLay : public QObject {
         p.settings_rows.change(settings_id)->first_number = 10;
         QCOMPARE(next_structure_name(p, ""), std::string("B10"));
     }
+    /// A new branch has a letter of its own, by whatever pattern names are made.
+    void a_new_branch_takes_the_next_free_letter() {
+        Project p = new_project(UnitSystem::Si);
+        QCOMPARE(next_branch(p), std::string("A"));
+        p.settings_rows.change(settings_id)->name_pattern = "MH-{branch}-{number:3}";
+        p.structures.insert(structure(1, "MH-A-001", 0, 0, 10));
+        QCOMPARE(next_branch(p), std::string("B"));
+        p.structures.insert(structure(2, "MH-B-001", 0, 0, 10));
+        QCOMPARE(next_branch(p), std::string("C"));
+        p.structures.change(1)->name = "C7";  // of another pattern, but a letter all the same
+        QCOMPARE(next_branch(p), std::string("A"));
+        p.structures.change(2)->name = "A7";
+        QCOMPARE(next_branch(p), std::string("B"));
+    }
     void renumbering_goes_from_the_outfall_up_main_first() {
         // Outfall – m – n – far head; a branch joins at m.
         Project p = new_project(UnitSystem::Si);
@@ -84,7 +98,8 @@ class TestLay : public QObject {
         QCOMPARE(name(p, 4), std::string("A4"));
         QCOMPARE(name(p, 5), std::string("B1"));
         QVERIFY(renumber(p).empty());  // done is done
-        // What no outfall reaches is named too, each piece from its first structure, after the mains and before branches.
+        // What no outfall reaches is named too, each piece from its first structure, after the mains and before
+        // branches.
         p.structures.insert(structure(6, "u", 100, 100, 10));
         p.structures.insert(structure(7, "v", 110, 100, 10));
         p.structures.insert(structure(8, "w", 200, 200, 10));

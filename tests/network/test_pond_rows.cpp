@@ -348,6 +348,7 @@ class TestPondRows : public QObject {
             std::string why;
             ways.push_back(*way_of(o, 20, &why));
         }
+        QVERIFY(ways[1].pump && ways[1].start == 10 && ways[1].stop == 9.8 && ways[1].pump_flow == 0.03);
         QCOMPARE(lowest_way(ways), 9.8);
         QCOMPARE(lowest_way({&ways[1], 1}), 9.8);
         QCOMPARE(lowest_way({&ways[0], 1}), 10.0);

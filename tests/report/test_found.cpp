@@ -313,6 +313,15 @@ class TestFound : public QObject {
         p.variants.insert(same);
         v.changes = "not a text of changes";
         p.variants.insert(v);
+        QCOMPARE(asset_findings(p, store).size(), std::size_t{1});  // variants of the design have no content
+        Variant issued = same;
+        issued.id = 33;
+        issued.name = "issued";
+        issued.role = VariantRole::Issued;
+        issued.asset = std::string(64, 'a');
+        p.variants.insert(issued);
+        QCOMPARE(asset_findings(p, store).size(), std::size_t{2});
+        p.variants.erase(33);
         const auto odd = variant_findings(p);
         QVERIFY(!odd.empty() && odd[0].field == "changes" && odd[0].element.id == 32);
         for (const Finding& f : {missing[0], odd[0]}) {

@@ -325,16 +325,19 @@ class TestReview : public QObject {
             return f->detail;
         };
         QCOMPARE(users(), std::string("A1 is abandoned, yet in use by pipe A1–A2. It is counted as if it stood."));
-        Structure spare = *p.structures.find(1);  // another one that nothing leads to
-        spare.id = 0x10;
-        spare.name = "old";
+        // One that nothing leads to hides none after it.
         Project two = p;
-        for (const std::uint64_t id : {std::uint64_t{0x10}, std::uint64_t{0xfff0}}) {
-            spare.id = id;
-            two.structures.insert(spare);
-        }
-        spare.id = 0;
-        QVERIFY(titled(findings(two), "abandoned but in use"));
+        two.pipes.change(11)->status = Status::Abandoned;
+        two.structures.change(2)->status = Status::Abandoned;
+        Catchment on;
+        on.id = 30;
+        on.name = "K";
+        on.structure = {2};
+        on.area = 100;
+        on.coefficient = 0.5;
+        two.catchments.insert(on);
+        const auto both = findings(two);
+        QVERIFY(titled(both, "abandoned but in use") && titled(both, "abandoned but in use")->element.id == 2);
         p.pipes.change(11)->status = Status::Abandoned;
         QCOMPARE(users(), std::string());
         for (std::uint64_t id = 31; id < 34; ++id) {

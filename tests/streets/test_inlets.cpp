@@ -316,6 +316,9 @@ class TestInlets : public QObject {
         QVERIFY(close(sag_capacity(CurbOpening{2.4, 0.13}, s, d, si),
                       0.67 * 0.13 * 2.4 * std::sqrt(2 * 9.81 * (d - 0.065)), 1e-12));
         QVERIFY(std::isinf(sag_depth(Grate{0.9, 0.6, 9, 0.5, 1.0}, s, 0.01, si)));  // clogged
+        // A slot half clogged is one half as long.
+        QVERIFY(close(sag_capacity(SlottedDrain{6, 0.045, 0.5}, s, 0.1, si),
+                      sag_capacity(SlottedDrain{3, 0.045}, s, 0.1, si), 1e-12));
         // Half clogged: half of it.
         QVERIFY(close(sag_capacity(Grate{0.9, 0.6, 9, 0.5, 0.5}, s, 0.1, si),
                       sag_capacity(Grate{0.9, 0.6}, s, 0.1, si) / 2, 1e-12));
