@@ -4,7 +4,7 @@
 
     ./dev sweep --seed 1              plants, builds, finds out which test comes to which fault, tries 300 of them
     ./dev sweep --count 1000          so many
-    ./dev sweep --in core/design      of one room or file alone
+    ./dev sweep --in core/design      in one room or file alone: that is built sooner
     ./dev sweep --again --from 300    the next ones, in the build that stands; tests that changed are built and asked anew
     ./dev sweep --again --ids 7,1204  these again
     ./dev sweep --part 1/2 --again    every second of them, for two runs side by side
@@ -136,6 +136,7 @@ def plant(seed):
     subprocess.run(["cmake", "--preset", "release", "-DCULVERT_SHARED=ON"], cwd=COPY, check=True, stdout=subprocess.DEVNULL)
     dice, planted = random.Random(seed), {}
     files = [f for room in ("core", "exchange", "app/desk") for f in sorted((COPY / "src" / room).rglob("*.cpp"))]
+    files = [f for f in files if str(f.relative_to(COPY / "src")).startswith(option("--in", ""))]
     for file in files:
         lines = file.read_text().split("\n")
         sound = list(lines)

@@ -93,6 +93,21 @@ class TestFlowParts : public QObject {
         p.catchments.change(21)->flow_path = {{0, 0}, {20, 0}};
         QCOMPARE(parts_of(measured(p)).size(), std::size_t{1});
     }
+    /// The usual first part is 30 m of sheet flow, in US projects 100 ft; what is left beyond a metre is shallow.
+    void the_rest_beyond_a_metre_is_a_part_of_its_own() {
+        for (const auto& [system, sheet] : {std::pair{UnitSystem::Si, 30.0}, {UnitSystem::Us, 100 * 0.3048}}) {
+            const Project p = new_project(system);
+            Catchment c;
+            c.id = 9;
+            QCOMPARE(usual_parts(p, c, sheet - 5).size(), std::size_t{1});
+            QCOMPARE(usual_parts(p, c, sheet + 0.9).size(), std::size_t{1});
+            const auto two = usual_parts(p, c, sheet + 1.5);
+            QCOMPARE(two.size(), std::size_t{2});
+            QVERIFY(std::abs(std::get<SheetFlow>(two[0]).length - sheet) < 1e-9);
+            QVERIFY(std::abs(std::get<ShallowFlow>(two[1]).length - 1.5) < 1e-9);
+            QVERIFY(!std::get<ShallowFlow>(two[1]).paved);
+        }
+    }
     /// Parts end where their lengths add up to; a time has none, and the last that has a length takes what is left.
     void parts_end_where_their_lengths_do() {
         SheetFlow sheet;

@@ -433,6 +433,12 @@ class TestLayout : public QObject {
         SwapOutcome out = swap_kinds(p, {{"", type}}, {{mine, other}});
         QCOMPARE(out.structures, std::size_t{2});
         QCOMPARE(out.pipes, std::size_t{1});
+        // A type that is not there is said, and ends nothing.
+        p.structures.change(1)->type = "old";
+        const SwapOutcome partly = swap_kinds(p, {{"old", "no such type"}, {"", type}}, {});
+        QCOMPARE(partly.structures, std::size_t{1});
+        QVERIFY(partly.remarks.size() == 1 && partly.remarks[0].find("no such type") != std::string::npos);
+        p.structures.change(1)->type.clear();
         Project q = p;
         apply(q, out.edit);
         QCOMPARE(q.pipes.find(5)->material, other);
