@@ -87,6 +87,7 @@ void AssetStore::set_project(const std::string& path) {
     std::vector<std::string> folders;
     if (!path.empty()) folders = {folder_of(path), path + ".assets"};
     const std::scoped_lock lock(mutex_);
+    trouble_.clear();  // it was of another project
     folders_ = std::move(folders);
 }
 

@@ -422,6 +422,12 @@ class TestDocument : public QObject {
         QVERIFY(d.journal_trouble().contains("Save soon"));
         QVERIFY(d.save(folder.filePath("safe.culvert")).isEmpty());
         QCOMPARE(d.journal_trouble(), QString());
+        // Another project has lost nothing.
+        import(73, "calm-culvert surface 1\npoints 1\n0 0 3\n");
+        QVERIFY(!d.journal_trouble().isEmpty());
+        d.set_project(testing::chain_project(4, 1));
+        d.commit(larger(d));
+        QCOMPARE(d.journal_trouble(), QString());
         Document again;
         QVERIFY(again.open(folder.filePath("safe.culvert"), false).isEmpty());
         for (const Surface& s : again.project().surfaces) QVERIFY(s.id == 71 || again.assets()->find(s.asset));
