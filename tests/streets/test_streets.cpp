@@ -78,6 +78,13 @@ class TestStreets : public QObject {
             QVERIFY2(std::abs(grade_to(breaks, station) - grade) < 1e-9, qPrintable(QString::number(station)));
             QVERIFY2(std::abs(grade_to(turned, 100 - station) - grade) < 1e-9, qPrintable(QString::number(station)));
         }
+        // Where it comes from both sides, and from neither: the flatter, on which it stands wider.
+        for (const double up : {1.0, -1.0})
+            for (const bool other : {false, true}) {
+                const double one = up * (other ? 0.02 : 0.05), two = up * (other ? 0.05 : 0.02);
+                const StreetProfile bent{{0, 50 + 20 * one}, {20, 50}, {40, 50 + 20 * two}};
+                QVERIFY(std::abs(grade_to(bent, 20) - 0.02) < 1e-9);
+            }
         QCOMPARE(grade_at({{0, 5}}, 0), 0.0);
     }
     void a_wave_has_its_lows_and_highs_where_the_sine_has_them() {
