@@ -197,8 +197,11 @@ Spacing space_inlets(const SpacingTask& t) {
         double flow = spacer.run(r, stop, out);
         double length = spacer.length_, begins = spacer.begins_;
         int last = spacer.last_;
-        if (stop != r.low) {
-            const double place = spacer.moved(stop, r.high, step);
+        const double place = spacer.moved(stop, r.high, step);
+        if (stop != r.low && std::abs(place - begins) < t.least_gap) {  // the inlet that stands there already is one
+            flow += t.load * std::abs(r.low - stop);
+            length += std::abs(r.low - stop);
+        } else if (stop != r.low) {
             SpacedInlet in = spacer.stand(place, step, flow - t.load * std::abs(stop - place));
             in.as = SpacedAs::Flanker;
             in.length = length - std::abs(stop - place);
