@@ -205,6 +205,22 @@ class TestBranchRemedy : public QObject {
         QCOMPARE(r.changes.size(), std::size_t{2});
         QVERIFY(r.smallest);
         for (const BranchChange& c : r.changes) QVERIFY(c.after < 0.45 + 1e-9);
+        // Of two barrels each costs.
+        for (const BranchChange& c : r.changes) p.pipes.change(c.pipe.value)->barrels = 2;
+        for (const Structure& s : p.structures) p.structures.change(s.id)->known_flow *= 2;
+        for (const Pipe& q : p.pipes)
+            if (q.size_locked) p.pipes.change(q.id)->barrels = 2;
+        const BranchRemedy two = mend_branch(p, solve(p), all(p), {5});
+        QCOMPARE(two.changes.size(), r.changes.size());
+        Project with = p;
+        apply(with, two.edit);
+        double cost = 0;
+        for (const BranchChange& c : two.changes) {
+            const Pipe &a = *p.pipes.find(c.pipe.value), &b = *with.pipes.find(c.pipe.value);
+            cost += 2 * 60 * p.settings().pipe_price * (b.size - a.size) +
+                    p.settings().excavation_price * (trench_volume(with, b) - trench_volume(p, a));
+        }
+        QVERIFY(std::abs(two.cost - cost) < 1e-6);
     }
     void what_is_locked_stays_and_what_needs_nothing_is_left() {
         Project p = run(1);

@@ -117,6 +117,7 @@ class TestBranches : public QObject {
                  : a.text.starts_with("a drop") ? fall
                                                 : steepen) = &a;
                 QCOMPARE(a.edit.name, a.text);
+                if (&a != lower) QVERIFY(a.text.find(" " + element_name(p, Kind::Pipe, 16) + " ") != std::string::npos);
             }
             const auto after = [&](const BranchAlternative* a) {
                 Project q = p;

@@ -113,6 +113,19 @@ class TestGrading : public QObject {
         const Graded g = grade(p, ask_of(3));
         QVERIFY2(g.error.empty(), g.error.c_str());
         for (std::size_t i = 0; i < 4; ++i) QVERIFY(close(g.places[i].x, 50.0 * static_cast<double>(i)));
+        // The ground over it is the surface's, and where there is none the rims.
+        SurfaceData plane;
+        for (const double x : {-10.0, 120.0})
+            for (const double y : {-10.0, 10.0}) plane.points.push_back({x, y, 109 + x / 100});
+        Ground ground;
+        ground.finished = Terrain::build(std::move(plane));
+        const Graded over = grade_run(p, compile(p), ask_of(3), ground);
+        for (std::size_t i = 0; i < 4; ++i) {
+            const double x = 50.0 * static_cast<double>(i), rim = 110 - 0.2 * static_cast<double>(i);
+            QVERIFY(close(g.places[i].ground, rim) && close(g.places[i].rim, rim) && close(over.places[i].rim, rim));
+            QVERIFY2(close(over.places[i].ground, x < 120 ? 109 + x / 100 : rim),
+                     qPrintable(QString::number(over.places[i].ground)));
+        }
         apply(p, g.edit);
         QCOMPARE(ends(p, 101).first, ends(before, 101).first);
         double z = ends(before, 101).first;

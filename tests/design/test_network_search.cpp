@@ -365,9 +365,15 @@ class TestNetworkSearch : public QObject {
         // One of two is walled in: the other is led away, and the first is named.
         t.structure(StructureKind::Inlet, -60, 10);
         ask.obstacles = {{{20, -50}, {200, -50}, {200, 200}, {20, 200}}};
+        const Project both = t.p;
         const NetworkProposal n = t.propose(ask);
         QCOMPARE(n.left_out, (std::vector<StructureId>{{in}}));
         QCOMPARE(n.pipes, std::size_t{1});
+        // The other way round, so that it is not the order of the rows that names it.
+        ask.obstacles = {{{-20, -50}, {-200, -50}, {-200, 200}, {-20, 200}}};
+        const NetworkProposal other = propose_network(both, {}, ask);
+        QVERIFY(other.left_out.size() == 1 && other.left_out[0].value > in);
+        QCOMPARE(other.pipes, std::size_t{1});
     }
     /// An abandoned inlet asks for no pipe, and no water is led to an abandoned outfall.
     void what_is_abandoned_is_passed_over() {

@@ -138,6 +138,17 @@ class TestRainTables : public QObject {
         QVERIFY(said("min\t2\t10\n5\t91\t100\n10\t80", 3, 2, "has 1 values, the head has 2"));
         QVERIFY(said("min\t2\t0\n5\t91\t100", 1, 3, "is not a return period"));
         QVERIFY(said("min\t2\n5\t91\n3 weeks\t80", 3, 1, "\"3 weeks\" is not a duration"));
+        // One fault does not hide the next, nor what stands below them.
+        for (const char* wrong :
+             {"3 weeks\t80\n0\t70\n20\t60\t50\n", "0\t80\n3 weeks\t70\n", "20\t60\t50\n3 weeks\t70\n"}) {
+            const std::string rows = wrong, table = "min\t2\n5\t91\n10\t88\n15\t86\n" + rows + "x\t40\n";
+            const auto faults = static_cast<int>(std::count(rows.begin(), rows.end(), '\n')) + 1;
+            QCOMPARE(static_cast<int>(read_rain_table(table, UnitSet(UnitSystem::Si)).problems.size()), faults);
+            QVERIFY(said(table.c_str(), faults + 4, 1, "\"x\" is not a duration"));
+        }
+        const RainTable gaps =
+            read_rain_table("2: 900/(t+8)^0.75\n \t\n\n10: 1500/(t+10)^0.8\n", UnitSet(UnitSystem::Si));
+        QVERIFY(gaps.ok && gaps.return_periods == (std::vector<double>{2, 10}));
         QVERIFY(said("10: 1500/(t+10)^1.4", 1, 1, "at most 1"));
         QVERIFY(said("2: 900/(t+8)^0.75\n0: 1500/(t+10)^0.8", 2, 1, "above 0"));
         std::string many = "min\t2\n";

@@ -218,6 +218,67 @@ class TestBarrels : public QObject {
         QVERIFY2(inside > 150 && pressed > 25 && level > 20 && drowned > 50 && swept > 50,
                  qPrintable(QString("%1 %2 %3 %4 %5").arg(inside).arg(pressed).arg(level).arg(drowned).arg(swept)));
     }
+    /// What is drawn: points that rise along the barrel, each with the velocity of its depth, on the slope that the
+    /// water has there.
+    void a_drawn_profile_is_the_water_surface() {
+        std::mt19937 random(73);
+        const auto u = [&](double a, double b) { return std::uniform_real_distribution<double>(a, b)(random); };
+        int fast_part = 0, slow_part = 0, jumps = 0, full = 0;
+        for (int i = 0; i < 300; ++i) {
+            Section section = Circular{u(0.3, 1.2)};
+            if (i % 3 == 0) section = Box{u(0.4, 1.5), u(0.4, 1.2)};
+            const double top = height(section), n = u(0.009, 0.02), slope = i % 5 == 0 ? -u(0, 0.004) : u(1e-4, 0.05);
+            const double flow = full_conveyance(section, n) * std::sqrt(std::abs(slope) + 5e-4) * std::exp(u(-3, 0.1));
+            const Barrel b{section, n, u(5, 80), slope, flow};
+            const BarrelState st = state_of(b);
+            if (st.critical >= top * 0.98) continue;
+            const double down = std::max(st.critical, u(0.3, 1.8) * top);
+            const double up = st.steep ? st.critical * u(0.3, 1) : std::nan("");
+            SubcriticalCurve slow = subcritical_curve(b, st, down);
+            if (slow.reach < b.length) slow.depth_up = st.critical;
+            const double jump = std::isnan(up) ? 0 : find_jump(b, st, up, slow).place;
+            const std::vector<ProfilePoint> drawn = barrel_profile(b, st, up, down, jump);
+            QVERIFY(drawn.size() >= 20 && drawn.front().x == 0 && drawn.back().x == b.length);
+            jumps += jump > 0 && jump < b.length;
+            for (std::size_t k = 0; k < drawn.size(); ++k) {
+                const ProfilePoint& p = drawn[k];
+                QVERIFY(std::abs(p.velocity * wetted(section, p.depth).area - flow) < 1e-9 * flow);
+                if (k && p.x > drawn[k - 1].x) {
+                    const ProfilePoint& q = drawn[k - 1];
+                    const bool fast = p.x <= jump;
+                    // Between two points on one side of the jump: the slope of the surface at their middle.
+                    const double mid = (p.depth + q.depth) / 2, rise = (p.depth - q.depth) / (p.x - q.x),
+                                 at_p = slope_of_surface(b, p.depth), at_q = slope_of_surface(b, q.depth);
+                    const double least = std::min({at_p, at_q, slope_of_surface(b, mid)}),
+                                 most = std::max({at_p, at_q, slope_of_surface(b, mid)});
+                    const bool near_critical =
+                        std::min(std::abs(p.depth - st.critical), std::abs(q.depth - st.critical)) < 0.02 * top;
+                    const bool at_crown =
+                        std::max(p.depth, q.depth) > 0.98 * top && std::min(p.depth, q.depth) < 1.02 * top;
+                    if (near_critical || at_crown || std::abs(rise) < 1e-7) continue;
+                    QVERIFY2(
+                        rise > least - 0.05 * std::abs(least) - 1e-6 && rise < most + 0.05 * std::abs(most) + 1e-6,
+                        qPrintable(QString("%1, %2: %3 not in %4..%5").arg(i).arg(k).arg(rise).arg(least).arg(most)));
+                    (fast ? fast_part : slow_part) += 1;
+                    full += p.depth > top;
+                } else if (k) QVERIFY(p.x == drawn[k - 1].x && p.x == jump);
+                if (p.x < jump) QVERIFY(p.depth <= st.critical + 1e-9);
+                if (p.x > jump) QVERIFY(p.depth >= st.critical - 1e-9);
+            }
+            if (jump < b.length) QVERIFY(std::abs(drawn.back().depth - std::max(down, st.critical)) < 1e-9);
+            if (jump > 0) QVERIFY(std::abs(drawn.front().depth - up) < 1e-9);
+        }
+        QVERIFY2(fast_part > 500 && slow_part > 500 && jumps > 20 && full > 100,
+                 qPrintable(QString("%1 %2 %3 %4").arg(fast_part).arg(slow_part).arg(jumps).arg(full)));
+        // Without flow: level water, as far as it reaches.
+        const Barrel dry{Circular{0.6}, 0.013, 50, 0.01, 0};
+        for (const double down : {0.0, 0.2, 0.8}) {
+            const std::vector<ProfilePoint> drawn = barrel_profile(dry, state_of(dry), std::nan(""), down, 0);
+            QCOMPARE(drawn.size(), std::size_t{2});
+            QVERIFY(drawn[0].x == 0 && std::abs(drawn[0].depth - std::max(0.0, down - 0.5)) < 1e-12 &&
+                    drawn[1].x == 50 && drawn[1].depth == down && drawn[0].velocity == 0 && drawn[1].velocity == 0);
+        }
+    }
     void fast_water_behind_a_loss_keeps_its_energy() {
         for (const Section& section : {Section(Circular{0.6}), Section(Box{0.8, 0.5})})
             for (const double loss : {0.0, 0.2, 0.5, 1.5})

@@ -228,6 +228,11 @@ class TestLay : public QObject {
         const Structure far = new_structure(p, StructureKind::Inlet, {40, 60}, {}, "");
         QVERIFY(!far.street);
         QCOMPARE(far.rim, p.settings().default_rim);
+        // Off the ground it stands as high as the one that it goes on from.
+        p.structures.insert(structure(11, "A1", 0, 60, 31));
+        p.structures.insert(structure(12, "A2", 0, 90, 32));
+        QCOMPARE(new_structure(p, StructureKind::Inlet, {40, 90}, {}, "A2").rim, 32.0);
+        QCOMPARE(new_structure(p, StructureKind::Inlet, {40, 90}, {}, "A9").rim, p.settings().default_rim);
     }
     void values_find_their_way_back() {
         Project p = new_project(UnitSystem::Si);

@@ -181,6 +181,9 @@ class TestPolicy : public QObject {
         p.events.change(p.events.begin()->id)->role = EventRole::Minor;
         const auto oversized = [&](std::uint64_t id) { return find(reviewed(p), Rule::Oversized, id) != nullptr; };
         QVERIFY(oversized(11));
+        const Review first = reviewed(p);
+        const Check check = find(first, Rule::Oversized, 11)->check;
+        QVERIFY(check.quantity == Quantity::Size && check.value == 0.6 && check.limit < 0.6);
         QVERIFY(!oversized(12));  // A1–A2 enters it with the same size
         p.pipes.change(11)->size_locked = true;
         QVERIFY(!oversized(11));
