@@ -231,6 +231,43 @@ class TestStreetInlets : public QObject {
         p.limits.change(limit_id(p, LimitKind::MostSpread))->active = false;
         QVERIFY(!propose_inlets(p, {}, {70}, {5}).fault.empty());
     }
+    /// The inlet itself and the two that let most pass to it.
+    void of_the_inlets_above_the_three_that_matter_are_changed() {
+        Project p = street();
+        p.street_paths.erase(31);
+        for (int i = 0; i < 5; ++i) {
+            Structure s = *p.structures.find(1);
+            s.id = static_cast<std::uint64_t>(100 + i);
+            s.name = "B" + std::to_string(i);
+            s.x = s.station = 20 + 12 * i;
+            p.structures.insert(s);
+            Pipe q = *p.pipes.find(11);
+            q.id = s.id + 100;
+            q.from = {s.id};
+            p.pipes.insert(q);
+            StreetPath path;
+            path.id = s.id + 200;
+            path.from = {s.id};
+            path.to = {2};
+            p.street_paths.insert(path);
+            Catchment c = *p.catchments.find(21);
+            c.id = s.id + 300;
+            c.structure = {s.id};
+            c.area = 2000 + 1000 * ((i + 2) % 5);  // most at B2, then B1
+            p.catchments.insert(c);
+        }
+        const auto results = solve(p);
+        std::set<std::uint64_t> changed;
+        for (const InletChange& c : inlet_changes(p, *results[0], {2})) {
+            Project q = p;
+            apply(q, c.edit);
+            for (const Structure& s : p.structures)
+                if (!(*q.structures.find(s.id) == s)) changed.insert(s.id);
+        }
+        QString list;
+        for (const std::uint64_t id : changed) list += QString(" %1").arg(id);
+        QCOMPARE(list, QString(" 2 101 102"));
+    }
     /// Longer openings by half, to the double and threefold, whole steps; every other type of inlet by its name.
     void changes_of_an_inlet_are_whole_steps_and_types() {
         for (const bool us : {false, true}) {

@@ -242,6 +242,14 @@ class TestPaste : public QObject {
     }
     void without_a_head_cells_go_where_the_cursor_is() {
         const Project p = site();
+        // Names before the numbers name the rows, one row as well as many, from half of them on.
+        for (const char* rows : {"A7\t21\n", "A7\t21\nA9\t22\n", "A7\t21\nA9\t22\nQ1\t23\n"}) {
+            Project q = p;
+            apply(q, plan_paste(p, Kind::Structure, rows, from(p, {"rim"})).edit);
+            QCOMPARE(rim(q, 7), 21.0);
+            QCOMPARE(rim(q, 1), 20.0);
+        }
+        QVERIFY(plan_paste(p, Kind::Structure, "A7\t21\nQ1\t22\n", from(p, {"rim"})).edit.empty());
         const PastePlan plan = plan_paste(p, Kind::Structure, "21\t0.5\n22\t0.6\n", from(p, {"rim", "loss"}));
         QVERIFY(plan.by_place);
         Project q = p;

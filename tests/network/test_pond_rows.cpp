@@ -332,6 +332,17 @@ class TestPondRows : public QObject {
         // The others are allowed all the same.
         QCOMPARE(compile(s.project).releases.size(), s.project.releases.size() - 1);
         QVERIFY(s.project.releases.size() >= 2);
+        // What is allowed in no event, or nowhere, allows nothing, and is not taken for what was not given.
+        for (const char* field : {"event", "structure"}) {
+            PondSite t;
+            const std::size_t all = compile(t.project).releases.size();
+            t.set(Kind::Release, row, field, std::uint64_t{0});
+            QCOMPARE(compile(t.project).releases.size(), all - 1);
+            for (const double flow : {0.05, not_given}) {
+                t.set(Kind::Release, row, "flow", flow);
+                for (const Fault& f : compile(t.project).faults) QVERIFY(f.title != "release not given");
+            }
+        }
     }
     void a_space_of_less_than_a_cubic_metre_holds() {
         Pond p = pond(StorageBy::Volumes);
