@@ -83,8 +83,22 @@ struct Independent {
         f.area += arrived;
         f.time = std::max(f.time, late);
         if (f.time <= 0) f.time = 300;
-        f.flow = f.area * IdfCurve(event.durations, event.intensities).intensity(f.time) * project.settings().uplift +
-                 f.known;
+        const IdfCurve rain(event.durations, event.intensities);
+        f.flow = f.area * rain.intensity(f.time) * project.settings().uplift + f.known;
+        if (project.settings().partial_area) {  // of all that has come by the time of any of its parts
+            std::vector<std::pair<double, double>> parts;
+            if (arrived > 0) parts.emplace_back(late, arrived);
+            for (const Catchment& c : project.catchments)
+                if (c.structure.value == id && c.coefficient > 0)
+                    parts.emplace_back(std::max(c.time, 300.0),
+                                       std::min(1.0, c.coefficient * event.frequency_factor) * c.area);
+            for (const auto& [time, own] : parts) {
+                double by_then = 0;
+                for (const auto& [other, area] : parts)
+                    if (other <= time) by_then += area;
+                f.flow = std::max(f.flow, by_then * rain.intensity(time) * project.settings().uplift + f.known);
+            }
+        }
         f.taken = f.flow;
         if (const StreetInlet* in = inlet(id); in && f.flow > 0) {
             if (!in->sag) f.taken = on_grade(in->form, in->gutter, f.flow, k).captured;
@@ -104,7 +118,10 @@ class TestStreetFlow : public QObject {
     void every_inlet_is_what_following_the_water_gives() {
         int sags_spill = 0, rings = 0, across = 0, longest = 0, off_site = 0, stays = 0, to_plain = 0, all = 0;
         for (unsigned seed = 1; seed <= 60; ++seed) {
-            const Project p = street_project({3 + static_cast<int>(seed % 4), 14, seed});
+            Project p = street_project({3 + static_cast<int>(seed % 4), 14, seed});
+            p.settings_rows.change(settings_id)->partial_area = seed % 3 == 0;
+            if (seed % 3 == 0)  // quick roofs among slow gardens
+                for (const Catchment& c : p.catchments) p.catchments.change(c.id)->time *= c.id % 2 ? 4 : 1;
             const auto net = std::make_shared<const Network>(compile(p));
             std::map<int, int> chain;
             for (std::size_t i = 0; i < net->inlets.size(); ++i) {

@@ -298,6 +298,13 @@ class TestTold : public QObject {
         QVERIFY(!d.changed_on_disk());
         d.commit(size(d, 1001, 0.6));
         heard.settled();
+        // What hangs at the pointer is let go, and not written.
+        d.set_pending(size(d, 1001, 0.9));
+        QCOMPARE(save(dir.filePath("a.culvert")), QString());
+        QVERIFY(!d.has_pending() && d.project().pipes.find(1001)->size == 0.6 && !d.modified());
+        heard.settled();
+        d.commit(size(d, 1011, 0.6));
+        heard.settled();
         // One that fails leaves all as it was: nothing is being written, what is edited next is a change like others.
         QCOMPARE(save("/proc/nothing"), QString("Not saved"));
         QVERIFY(heard.taken().isEmpty() && d.modified() && d.path() == dir.filePath("a.culvert"));

@@ -98,6 +98,10 @@ class TestUnits : public QObject {
         QCOMPARE(value("264 l/s", Quantity::Flow, us), 0.264);
         QCOMPARE(value("0.7 ha", Quantity::Area, us), 7000.0);
         QCOMPARE(value("6'", Quantity::Length, si), 6 * 0.3048);
+        QCOMPARE(value("1.5e3 mm", Quantity::Length, si), 1.5);
+        QCOMPARE(value("2E-3 km", Quantity::Length, si), 2.0);
+        QCOMPARE(value("1e+2", Quantity::Length, si), 100.0);
+        QVERIFY(!read_entry("1e m", Quantity::Length, si).ok);
     }
     void slopes_in_every_form() {
         const UnitSet u;

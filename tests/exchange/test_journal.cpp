@@ -127,6 +127,35 @@ class TestJournal : public QObject {
     }
 
   private slots:
+    /// A clean end while the disk is full is an end: nothing is written when there is room again.
+    void what_is_closed_is_not_tried_again() {
+        class FullDisk : public JournalDisk {
+          public:
+            std::atomic<bool> full = true;
+            bool create(const std::string& path, const std::string& bytes) override {
+                return !full && JournalDisk::create(path, bytes);
+            }
+        };
+        const auto disk = std::make_shared<FullDisk>();
+        const Project p = testing::random_project({.pipes = 4, .seed = 2});
+        const std::string closed = fresh(), open = fresh();
+        Journal end(closed, disk, Journal::Millis(20)), goes_on(open, disk, Journal::Millis(20));
+        for (Journal* j : {&end, &goes_on}) {
+            j->begin({p, {}, {}, false, 0});
+            Project q = p;
+            const Edit e = rename_first(p, 1);
+            apply(q, e);
+            j->record(e, q);
+            QVERIFY(!j->settle());
+        }
+        end.close();
+        disk->full = false;
+        QTRY_VERIFY(fs::exists(open));
+        QTest::qWait(100);
+        QVERIFY(!fs::exists(closed) && goes_on.settle() && end.settle());
+        const auto back = recover(open);
+        QVERIFY(back && !(back->base == p && back->edits.empty()));
+    }
     void edits_come_back_from_their_text() {
         for (unsigned seed = 1; seed <= 10; ++seed) {
             const Project p = testing::random_project({.pipes = 12, .seed = seed});

@@ -304,6 +304,7 @@ class TestFound : public QObject {
         const auto missing = asset_findings(p, store);
         QCOMPARE(missing.size(), std::size_t{1});
         QCOMPARE(missing[0].field, std::string("asset"));
+        QVERIFY(missing[0].severity == Severity::Error && missing[0].check.verdict == Verdict::Beyond);
         Variant v;
         v.id = 32;
         v.name = "odd";

@@ -150,6 +150,9 @@ Trace Drainage::trace(Point from, double least_depth) const {
         q = {p.x, p.y};
         if (out.line.back().x != p.x || out.line.back().y != p.y) out.line.push_back(p);
     };
+    // A surveyed point itself: of the triangles around it none is the one it lies in.
+    for (const std::uint32_t v : t.triangles()[static_cast<std::size_t>(tri)].corner)
+        if (std::hypot(t.points()[v].x - q.x, t.points()[v].y - q.y) < 1e-6) to_vertex(v);
     for (std::size_t step = 0; step < guard; ++step) {
         if (vertex >= 0) {
             const auto v = static_cast<std::uint32_t>(vertex);
