@@ -86,7 +86,7 @@ double depth_for(const Across& s, double grade, double n, double flow, const Str
 }
 
 struct Taken {
-    double captured, swept = 0;
+    double captured = 0, swept = 0, eo = 1, rf = 1, rs = 0, lt = 0, se = 0;  // the rest as of the last of its parts
 };
 Taken grade_anew(const InletForm& inlet, const Across& s, double grade, double n, double q, const StreetConstants& k) {
     const double d = depth_for(s, grade, n, q, k);
@@ -94,36 +94,43 @@ Taken grade_anew(const InletForm& inlet, const Across& s, double grade, double n
     for (const Pieces& p : s.sides) area += p.integral(d, 1, 1e9);
     const double v = q / area;
     const auto share_within = [&](double width) { return std::min(1.0, carried(s, d, width) / carried(s, d, 1e9)); };
-    const auto all_in = [&](double se) {
-        return k.curb_length * std::pow(q, 0.42) * std::pow(grade, 0.3) / std::pow(n * se, 0.6);
-    };
-    const auto along = [&](double length, double lt) {
-        return length >= lt ? q : q * (1 - std::pow(1 - length / lt, 1.8));
+    Taken taken;
+    const auto along = [&](double length, double se) {
+        taken.se = se;
+        taken.lt = k.curb_length * std::pow(q, 0.42) * std::pow(grade, 0.3) / std::pow(n * se, 0.6);
+        return length >= taken.lt ? q : q * (1 - std::pow(1 - length / taken.lt, 1.8));
     };
     const auto opening = [&](const CurbOpening& o, double length) {
         const double w = s.gutter_width > 0 ? s.gutter_width : o.depression > 0 ? o.depression_width : 0;
-        const double se = w > 0 ? s.at_curb + (s.extra + o.depression) / w * share_within(w) : s.at_curb;
-        return along(length * (1 - o.clogging), all_in(se));
+        return along(length * (1 - o.clogging),
+                     w > 0 ? s.at_curb + (s.extra + o.depression) / w * share_within(w) : s.at_curb);
     };
     const auto grate = [&](const Grate& g) {
-        const double eo = share_within(g.width), length = g.length * (1 - g.clogging);
-        if (length <= 0) return 0.0;
-        const double rf =
-            std::isinf(g.splash_velocity) ? 1 : std::min(1.0, std::max(0.0, 1 - k.splash * (v - g.splash_velocity)));
-        const double rs = 1 / (1 + k.side * std::pow(v, 1.8) / (s.at_curb * std::pow(length, 2.3)));
-        return q * (rf * eo + rs * (1 - eo));
+        const double length = g.length * (1 - g.clogging), above = v - g.splash_velocity;
+        taken.eo = share_within(g.width);
+        taken.rf = std::min(1.0, std::max(0.0, 1 - k.splash * std::max(above, 0.0)));
+        taken.rs = 1 / (1 + k.side * std::pow(v, 1.8) / (s.at_curb * std::pow(length, 2.3)));
+        return q * (taken.rf * taken.eo + taken.rs * (1 - taken.eo));
     };
-    if (const auto* g = std::get_if<Grate>(&inlet)) return {grate(*g)};
-    if (const auto* a = std::get_if<AreaInlet>(&inlet)) return {grate(a->grate)};
-    if (const auto* o = std::get_if<CurbOpening>(&inlet)) return {opening(*o, o->length)};
-    if (const auto* l = std::get_if<SlottedDrain>(&inlet))
-        return {along(l->length * (1 - l->clogging), all_in(s.at_curb))};
+    const auto all = [&](double captured, double swept = 0) {
+        taken.captured = captured;
+        taken.swept = swept;
+        return taken;
+    };
+    if (const auto* g = std::get_if<Grate>(&inlet)) return all(grate(*g));
+    if (const auto* a = std::get_if<AreaInlet>(&inlet)) return all(grate(a->grate));
+    if (const auto* o = std::get_if<CurbOpening>(&inlet)) return all(opening(*o, o->length));
+    if (const auto* l = std::get_if<SlottedDrain>(&inlet)) return all(along(l->length * (1 - l->clogging), s.at_curb));
     const auto& c = std::get<CombinationInlet>(inlet);
     const double beyond = c.opening.length - c.grate.length;
-    if (beyond <= 0) return {grate(c.grate)};
+    if (beyond <= 0) return all(grate(c.grate));
     const double swept = opening(c.opening, beyond);
-    if (swept >= q) return {q, q};
-    return {swept + grade_anew(c.grate, s, grade, n, q - swept, k).captured, swept};
+    if (swept >= q) return all(q, q);
+    Taken whole = grade_anew(c.grate, s, grade, n, q - swept, k);
+    whole.captured += swept;
+    whole.swept = swept;
+    whole.lt = taken.lt, whole.se = taken.se;
+    return whole;
 }
 
 double sag_anew(const InletForm& inlet, const Across& s, double d, const StreetConstants& k) {
@@ -235,6 +242,8 @@ class TestAnew : public QObject {
                 close(c.captured, t.captured, 1e-5) && close(c.swept, t.swept, 1e-5) &&
                     close(c.efficiency, t.captured / q, 1e-5),
                 qPrintable(QString("%1, form %2: %3 %4").arg(i).arg(form.index()).arg(c.captured).arg(t.captured)));
+            QVERIFY(close(c.frontal_share, t.eo, 1e-5) && close(c.frontal, t.rf, 1e-5) && close(c.side, t.rs, 1e-5));
+            QVERIFY(close(c.total_length, t.lt, 1e-5) && close(c.effective_slope, t.se, 1e-5));
             part += c.efficiency < 0.999;
             swept += c.swept > 0;
         }

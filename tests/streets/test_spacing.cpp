@@ -95,51 +95,6 @@ class TestSpacing : public QObject {
         }
         QVERIFY2(inlets > 25 && sags >= 8, qPrintable(QString("%1 %2").arg(inlets).arg(sags)));
     }
-    /// All that comes to the curb is captured, or runs past an end.
-    void nothing_is_lost() {
-        const SpacingTask base = street({{0, 103}, {180, 100}, {260, 100.4}, {400, 106}, {700, 98}, {760, 98.2}});
-        for (const bool flankers : {false, true}) {
-            SpacingTask t = base;
-            t.flankers = flankers;
-            const Spacing s = space_inlets(t);
-            double captured = 0, own = 0;
-            int sag = 0, flank = 0;
-            for (const SpacedInlet& in : s.inlets) {
-                captured += in.captured;
-                own += in.own;
-                // What drains to it lies between its two ends, and it with them.
-                QVERIFY(close(in.drains_to - in.drains_from, in.length, 1e-9) || flankers);
-                QVERIFY(in.drains_from <= in.station + 1e-9 && in.drains_to >= in.station - 1e-9);
-                QVERIFY(close(in.own, t.load * in.length, 1e-12) && in.approach >= in.own - 1e-12);
-                sag += in.as == SpacedAs::Sag;
-                flank += in.as == SpacedAs::Flanker;
-                if (in.to >= 0) QVERIFY(s.inlets[static_cast<std::size_t>(in.to)].approach >= in.bypass - 1e-12);
-            }
-            QVERIFY(close(captured + s.leaves_begin + s.leaves_end, t.load * 760, 1e-9));
-            QCOMPARE(sag, 2);
-            QCOMPARE(flank, flankers ? 4 : 0);
-            QVERIFY(own > 0.5 * t.load * 760 && own <= t.load * 760 + 1e-12);
-        }
-    }
-    /// Water of a first part that leaves at the begin does not end the street.
-    void parts_that_leave_at_either_end_are_parts_of_one_street() {
-        for (const bool turned : {false, true}) {
-            StreetProfile p{{0, 100}, {180, 104}, {400, 99}, {520, 101}, {760, 96}};
-            if (turned) {
-                std::reverse(p.begin(), p.end());
-                for (StreetPoint& q : p) q.station = 760 - q.station;
-            }
-            const SpacingTask t = street(p);
-            const Spacing s = space_inlets(t);
-            double captured = 0;
-            for (const SpacedInlet& in : s.inlets) captured += in.captured;
-            QVERIFY(s.leaves_begin > 0 && s.leaves_end > 0);
-            QVERIFY(close(captured + s.leaves_begin + s.leaves_end, t.load * 760, 1e-9));
-            QCOMPARE(std::count_if(s.inlets.begin(), s.inlets.end(),
-                                   [](const SpacedInlet& in) { return in.as == SpacedAs::Sag; }),
-                     std::ptrdiff_t{1});
-        }
-    }
     void stations_to_avoid_are_kept_free() {
         SpacingTask t = street({{0, 110}, {900, 92}});
         const double first = space_inlets(t).inlets[0].station;
