@@ -335,7 +335,7 @@ def ways_of(line):
     bare = re.sub(r"'\\?[^']'", hide, re.sub(r'"[^"]*"', hide, code))  # words are not spoiled
     ways = [(m.start(), a, b) for a, b in SWAPS for m in re.finditer(re.escape(a), bare)]
     ways += [(m.start(), m.group(), str(int(m.group()) + 1)) for m in re.finditer(r"(?<![\w.])\d+(?![\w.])", bare)]
-    ways += [(m.start(), m.group(), m.group() + " * 2") for m in re.finditer(r"(?<![\w.])\d+\.\d+(?![\w.])", bare)]
+    ways += [(m.start(), m.group(), m.group() + (" * 2" if float(m.group()) else " + 1")) for m in re.finditer(r"(?<![\w.])\d+\.\d+(?![\w.])", bare)]
     if m := re.match(r"(\s*)if \((.*)\) (return|continue|break|[a-z_]+[ .(+-])", bare):
         ways.append((m.start(2), code[m.start(2):m.end(2)], "!(" + code[m.start(2):m.end(2)] + ")"))
     # What only asks for memory early changes no answer.

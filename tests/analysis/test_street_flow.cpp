@@ -120,6 +120,7 @@ class TestStreetFlow : public QObject {
         for (unsigned seed = 1; seed <= 60; ++seed) {
             Project p = street_project({3 + static_cast<int>(seed % 4), 14, seed});
             p.settings_rows.change(settings_id)->partial_area = seed % 3 == 0;
+            p.settings_rows.change(settings_id)->uplift = 1 + 0.1 * (seed % 4);
             if (seed % 3 == 0)  // quick roofs among slow gardens
                 for (const Catchment& c : p.catchments) p.catchments.change(c.id)->time *= c.id % 2 ? 4 : 1;
             const auto net = std::make_shared<const Network>(compile(p));

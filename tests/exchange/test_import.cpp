@@ -337,6 +337,17 @@ class TestImport : public QObject {
             QVERIFY(std::abs(t->elevation({1000 + 4 * (c + 0.5), 500 + 4 * (9.5 - r)}) - (20 + 0.5 * c - 0.25 * r)) <
                     1e-4);
         QVERIFY(std::isnan(t->elevation({1000 + 4 * 6.0, 500 + 4 * 5.0})));  // in the hole
+        // In feet, as the file beside it says: places and levels are metres afterwards.
+        put("feet.prj",
+            "PROJCS[\"in "
+            "feet\",GEOGCS[\"round\",DATUM[\"round\",SPHEROID[\"round\",6378137,298.257]],PRIMEM[\"zero\",0],"
+            "UNIT[\"degree\",0.0174532925199433]],PROJECTION[\"Transverse_Mercator\"],PARAMETER[\"false_easting\",0],"
+            "PARAMETER[\"central_meridian\",9],UNIT[\"Foot\",0.3048]]");
+        const auto feet = made(put("feet.asc", asc));
+        const auto u = Terrain::build(*read_surface(feet[0].text));
+        for (const auto& [c, r] : {std::pair{0, 0}, {11, 9}, {3, 7}, {8, 2}})
+            QVERIFY(std::abs(u->elevation({0.3048 * (1002 + 4 * c), 0.3048 * (538 - 4 * r)}) -
+                             0.3048 * (20 + 0.5 * c - 0.25 * r)) < 1e-4);
     }
     void a_geotiff_is_placed_by_its_tags() {
         std::vector<float> levels;
