@@ -2,6 +2,7 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QLineEdit>
+#include <QProcess>
 #include <QStandardItemModel>
 #include <QtTest>
 #include <set>
@@ -496,6 +497,27 @@ class TestApp : public QObject {
         f.window.resize(1024, 700);
         f.window.grab();
         f.window.actions().find("view.theme")->trigger();
+    }
+    /// Questions to the program are answered without a screen; a word that it does not know is said.
+    void a_program_that_is_asked_says_what_it_is() {
+        const auto ask = [](const QStringList& words, const char* screen) {
+            QProcess p;
+            QProcessEnvironment e = QProcessEnvironment::systemEnvironment();
+            e.insert("QT_QPA_PLATFORM", screen);
+            p.setProcessEnvironment(e);
+            p.start(CULVERT_BIN "/calm-culvert", words);
+            return std::tuple{p.waitForFinished(10000) ? p.exitCode() : -1, QString(p.readAllStandardOutput()),
+                              QString(p.readAllStandardError())};
+        };
+        for (const char* word : {"--help", "-h"}) {
+            const auto [code, said, wrong] = ask({word}, "no-such-screen");
+            QVERIFY2(code == 0 && said.contains("--shots") && said.contains("calm-culvert-cli") && wrong.isEmpty(),
+                     word);
+        }
+        QVERIFY(std::get<1>(ask({"--version"}, "no-such-screen")).trimmed().split('.').size() == 3);
+        const auto [code, said, wrong] = ask({"--nonsense"}, "offscreen");
+        QVERIFY(code == 2 && wrong.contains("--nonsense") && wrong.contains("--help"));
+        QCOMPARE(std::get<0>(ask({"one.culvert", "two.culvert"}, "offscreen")), 2);
     }
     void from_an_edit_to_the_picture_in_fifty_milliseconds() {
         Fixture f;

@@ -2,6 +2,7 @@
 #include "app/window/start.h"
 #include "app/desk/text.h"
 
+#include <CLI/CLI.hpp>
 #include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
@@ -9,6 +10,7 @@
 #include <QMouseEvent>
 #include <QPushButton>
 #include <QSettings>
+#include <algorithm>
 #include <cstdlib>
 #include <iostream>
 #include <thread>
@@ -191,16 +193,36 @@ int shots(const QString& folder) {
 }  // namespace
 
 int start(int argc, char** argv) {
+    CLI::App line("Calm Culvert lays out, computes and reviews gravity storm sewers.", "calm-culvert");
+    std::string project, folder;
+    line.add_option("project", project, "a project file, or an example: alder-quay, fern-hollow, juniper-flat");
+    line.add_option("--shots", folder, "write a picture of each main view into this folder, and end");
+    line.set_version_flag("--version", CULVERT_VERSION);
+    line.footer("calm-culvert-cli --help: the same work without a window.");
+    const auto read = [&line](std::vector<std::string> words) -> std::optional<int> {
+        try {
+            std::reverse(words.begin(), words.end());
+            line.parse(words);
+        } catch (const CLI::Success& said) { return line.exit(said); } catch (const CLI::ParseError& wrong) {
+            std::cerr << "calm-culvert: " << wrong.what() << "\nSee calm-culvert --help.\n";
+            return 2;
+        }
+        return {};
+    };
+    for (const std::string& word : std::vector<std::string>(argv + 1, argv + argc))  // these need no screen
+        if (word == "--help" || word == "-h" || word == "--version") return *read({word});
     QApplication application(argc, argv);
+    std::vector<std::string> words;
+    for (const QString& word : QApplication::arguments().mid(1)) words.push_back(plain(word));
+    if (const auto ends = read(words)) return *ends;
     QApplication::setOrganizationName("calm-culvert");
     QApplication::setApplicationName("calm-culvert");
     QApplication::setApplicationVersion(CULVERT_VERSION);
     QApplication::setWindowIcon(QIcon(":/calm-culvert.svg"));
     QGuiApplication::setDesktopFileName("calm-culvert");
-    const QStringList arguments = QApplication::arguments();
-    if (const auto at = arguments.indexOf("--shots"); at > 0 && at + 1 < arguments.size()) {
+    if (!folder.empty()) {
         set_theme(false);
-        return shots(arguments[at + 1]);
+        return shots(text(folder));
     }
     set_text_scale(QSettings().value("text_scale", 1.0).toDouble());
     set_theme(QSettings().value("dark", false).toBool());
@@ -210,10 +232,8 @@ int start(int argc, char** argv) {
     document.set_state_folder(state);
     MainWindow window(document);
     window.show();
-    if (arguments.size() > 1)
-        window.open_file(QFileInfo(arguments[1]).exists() || MainWindow::example(arguments[1]).isEmpty()
-                             ? arguments[1]
-                             : MainWindow::example(arguments[1]));
+    if (const QString path = text(project), example = MainWindow::example(path); !path.isEmpty())
+        window.open_file(QFileInfo::exists(path) || example.isEmpty() ? path : example);
     if (window.notice()->said().isEmpty()) window.offer_recovery({});
     std::thread([folder = plain(state)] { sweep_spool(folder + "/assets", folder); }).detach();
     const int code = QApplication::exec();
