@@ -222,6 +222,15 @@ class TestDesk : public QObject {
                 if (i % 50 == 49) d.undo();
                 if (i % 100 == 99) d.redo();
             }
+            // Deleted and brought back it is what it was, and what is changed in it then comes back too.
+            Editing gone(d.project(), "delete");
+            gone.remove(Kind::Variant, 7);
+            d.commit(gone.take());
+            d.undo();
+            d.activate_variant(7);
+            Editing last(d.project(), "size");
+            last.set(Kind::Pipe, pipes[0], "size", 2.0);
+            d.commit(last.take());
             QVERIFY(d.journal()->keep());
             shown = d.project();
             for (const QFileInfo& f : QDir(state).entryInfoList({"*.journal"})) journal = f.filePath();

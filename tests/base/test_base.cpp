@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: GPL-3.0-or-later
 #include <QtTest>
+#include <functional>
 #include <random>
 #include <set>
 
@@ -193,6 +194,25 @@ class TestUnits : public QObject {
                     QVERIFY2(e.ok, e.error.c_str());
                     QVERIFY2(std::abs(e.value - v) <= 1e-4 * std::abs(v), u.entry(v, static_cast<Quantity>(q)).c_str());
                 }
+        }
+    }
+    /// Against the recursion that defines it: a letter more, less, another, or two changed about.
+    void distances_of_words_are_counted() {
+        const std::function<std::size_t(std::string_view, std::string_view)> least = [&](std::string_view a,
+                                                                                         std::string_view b) {
+            if (a.empty() || b.empty()) return std::max(a.size(), b.size());
+            const std::string_view x = a.substr(1), y = b.substr(1);
+            std::size_t best = std::min({least(x, b) + 1, least(a, y) + 1, least(x, y) + (a[0] != b[0])});
+            if (a.size() > 1 && b.size() > 1 && a[0] == b[1] && a[1] == b[0])
+                best = std::min(best, least(a.substr(2), b.substr(2)) + 1);
+            return best;
+        };
+        std::mt19937 dice(5);
+        for (int i = 0; i < 400; ++i) {
+            std::string a(dice() % 7, 'a'), b(dice() % 7, 'a');
+            for (char& c : a) c = static_cast<char>('a' + dice() % 3);
+            for (char& c : b) c = static_cast<char>('a' + dice() % 3);
+            QVERIFY2(edit_distance(a, b) == least(a, b), (a + " " + b).c_str());
         }
     }
     void formulas_are_evaluated() {

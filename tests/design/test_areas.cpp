@@ -230,6 +230,16 @@ class TestAreas : public QObject {
                 QVERIFY(level(c.flow_path[i].x, c.flow_path[i].y) <
                         level(c.flow_path[i - 1].x, c.flow_path[i - 1].y) + 0.05);
         }
+        // A hollow in the bed that no inlet drains fills and runs over: the land above it is still the upper one's.
+        const SiteGround hollow = made(
+            [&](double x, double y) { return level(x, y) - std::max(0.0, 0.8 - 0.1 * std::hypot(x - 20, y - 50)); });
+        const auto land = [&](const SiteGround& ground) {
+            Project with = p;
+            apply(with, propose_catchments(p, ground, {{1}}, 1).edit);
+            return with.catchments.empty() ? 0 : with.catchments.begin()->area;
+        };
+        QVERIFY2(std::abs(land(hollow) - land(g)) < 0.05 * land(g),
+                 qPrintable(QString("%1 %2").arg(land(hollow)).arg(land(g))));
         // Only those asked for, and none twice.
         QCOMPARE(propose_catchments(p, g, {{2}}, 1).made, std::size_t{1});
         const CatchmentProposal rest = propose_catchments(q, g, {{3}}, 1);

@@ -207,11 +207,13 @@ class TestCovers : public QObject {
         const CoverCut cut = cut_covers(p,
                                         {{"roof", {square(-10, 10, 60, 20)}, not_given, not_given, ""},
                                          {"woods", {square(60, 0, 5, 50)}, not_given, not_given, ""},
+                                         {"well", {square(70, 0, 0.8, 0.8)}, not_given, not_given, ""},
                                          {"woods", {square(80, 0, 5, 50)}, not_given, not_given, ""}},
                                         false);
         apply(p, cut.edit);
         for (const LandCover& l : p.land_covers)
             if (l.name == "roof") QVERIFY(std::abs(area(l.outline) - 1000) < 1e-6);
+            else if (l.name == "well") QVERIFY(std::abs(area(l.outline) - 0.64) < 1e-6);
             else QVERIFY(l.outline.empty());
     }
     void a_cover_of_a_kind_is_what_the_table_says() {

@@ -433,6 +433,15 @@ class TestLayout : public QObject {
         SwapOutcome out = swap_kinds(p, {{"", type}}, {{mine, other}});
         QCOMPARE(out.structures, std::size_t{2});
         QCOMPARE(out.pipes, std::size_t{1});
+        // A shape that the other kind has not is said, and ends nothing.
+        Project box = p;
+        Pipe odd = a;
+        odd.id = 4;
+        odd.shape = Shape::Box;
+        box.pipes.insert(odd);
+        const SwapOutcome round = swap_kinds(box, {}, {{mine, other}});
+        QCOMPARE(round.pipes, std::size_t{1});
+        QVERIFY(round.remarks.size() == 1 && round.remarks[0].find("of the shape of") != std::string::npos);
         // A type that is not there is said, and ends nothing.
         p.structures.change(1)->type = "old";
         const SwapOutcome partly = swap_kinds(p, {{"old", "no such type"}, {"", type}}, {});

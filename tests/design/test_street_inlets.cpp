@@ -177,6 +177,11 @@ class TestStreetInlets : public QObject {
         Project q = p;
         apply(q, found.edit);
         QCOMPARE(inlets_of(q, false).size(), std::size_t{1});
+        q = p;
+        q.structures.change(900)->offset = 3;  // on the other side alone
+        q.structures.change(900)->y = -3;
+        const InletProposal left = propose_inlets(q, {}, {70}, {5});
+        QVERIFY(left.stood[1] && !left.stood[0] && left.fault.empty() && left.placed == found.placed);
         s.id = 901;
         s.name = "there";
         s.offset = 3;

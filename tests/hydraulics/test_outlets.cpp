@@ -62,7 +62,7 @@ class TestOutlets : public QObject {
     }
     /// Rational flows that enter may be more than what leaves: they count in proportion.
     void inflows_beyond_the_outflow_count_in_proportion() {
-        const HoleInflow two[] = {{0.5, 90, 0}, {0.5, 180, 0}}, half[] = {{0.25, 90, 0}, {0.25, 180, 0}};
+        const HoleInflow two[] = {{0.7, 90, 0}, {0.7, 180, 0}}, half[] = {{0.25, 90, 0}, {0.25, 180, 0}};
         const auto a = access_hole_energy(Circular{0.6}, 0.9, 1.7, 0.5, Benching::Flat, two, 0.5),
                    b = access_hole_energy(Circular{0.6}, 0.9, 1.7, 0.5, Benching::Flat, half, 0.5);
         QCOMPARE(a.energy, b.energy);

@@ -2,6 +2,7 @@
 #include <QtTest>
 #include <cmath>
 #include <functional>
+#include <map>
 #include <numbers>
 #include <set>
 
@@ -305,6 +306,24 @@ class TestPondRows : public QObject {
         QVERIFY(named(s.project, Kind::Structure, s.pond.value, "pond without space"));
         s.set(Kind::Structure, s.pond.value, "status", static_cast<int>(Status::Abandoned));
         QVERIFY(!named(s.project, Kind::Structure, s.pond.value, "pond without space"));
+    }
+    /// With a structure its ways go, and ways that led to it lead nowhere; others stay as they are.
+    void a_structure_takes_its_ways_with_it() {
+        for (const bool pond : {false, true}) {
+            PondSite s;
+            const auto outlets = [&] {
+                std::map<std::uint64_t, std::uint64_t> to;
+                for (const PondOutlet& o : s.project.outlets) to[o.id] = o.to.value;
+                return to;
+            };
+            const auto before = outlets();
+            s.remove(Kind::Structure, s.head.value);
+            QVERIFY(outlets() == before && s.project.ponds.size() == 1);
+            s.remove(Kind::Structure, pond ? s.pond.value : s.below.value);
+            QCOMPARE(s.project.ponds.size(), std::size_t(!pond));
+            QCOMPARE(outlets().size(), pond ? 0 : before.size());
+            for (const auto& [id, to] : outlets()) QCOMPARE(to, before.at(id) == s.below.value ? 0 : before.at(id));
+        }
     }
     void a_release_is_a_flow_or_a_flow_of_the_area() {
         PondSite s;

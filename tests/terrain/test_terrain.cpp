@@ -2,6 +2,7 @@
 #include <QElapsedTimer>
 #include <QtTest>
 #include <cmath>
+#include <map>
 #include <numbers>
 #include <random>
 #include <set>
@@ -214,6 +215,17 @@ class TestTerrain : public QObject {
         QCOMPARE(notes.worst_duplicate, 0.5);
         QCOMPARE(notes.without_level, std::size_t{1});
         QCOMPARE(t->elevation({10, 10}), 3.0);  // the first holds
+        // Of many points at one place the first in the list holds, whichever the triangulation meets first.
+        std::mt19937 dice(3);
+        SurfaceData heap;
+        std::map<std::pair<double, double>, double> first;
+        for (int i = 0; i < 600; ++i) {
+            const GroundPoint p{double(dice() % 9) * 7, double(dice() % 9) * 7, double(dice() % 1000) / 100};
+            heap.points.push_back(p);
+            first.try_emplace({p.x, p.y}, p.z);
+        }
+        const auto heaped = Terrain::build(heap);
+        for (const auto& [at, z] : first) QCOMPARE(heaped->elevation({at.first, at.second}), z);
         QVERIFY(!Terrain::build({}));
         SurfaceData line;
         for (int i = 0; i < 10; ++i) line.points.push_back({i * 1.0, i * 2.0, 1});
