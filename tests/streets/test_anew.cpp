@@ -359,7 +359,7 @@ class TestAnew : public QObject {
     }
     /// Every inlet of a street: the water between two of them, the one it comes to, the place that is asked for.
     void inlets_along_a_street() {
-        int sags = 0, flankers = 0, kept_free = 0, moved = 0;
+        int sags = 0, flankers = 0, kept_free = 0, moved = 0, watched = 0;
         for (int i = 0; i < 300; ++i) {
             SpacingTask t;
             double station = uniform(0, 50), level = 100;
@@ -437,6 +437,16 @@ class TestAnew : public QObject {
                     if (in.station > a + 1e-9 && in.station < b - 1e-9 && in.as == SpacedAs::OnGrade)
                         QVERIFY(!spacing.notes.empty());
                 kept_free += !t.avoid.empty();
+                // Above it, from the inlet before it on or from where its water begins, nothing spreads farther.
+                if (in.as == SpacedAs::OnGrade && spacing.notes.empty())
+                    for (double x = 0.005; x < 1; x += 0.01) {
+                        const double head = way > 0 ? in.drains_from : in.drains_to,
+                                     at = head + (in.station - head) * x,
+                                     flow = in.approach - t.load * std::abs(in.station - at);
+                        const Gutter g{t.section, std::abs(grade_at(t.profile, at)), t.n};
+                        QVERIFY(gutter_flow(g, flow, t.constants).spread <= t.allowed_spread * (1 + 1e-6));
+                        ++watched;
+                    }
                 // Its water lies up the street from it, and its bypass goes down to the nearest one.
                 QVERIFY(way > 0 ? in.drains_to <= in.station + 1e-9 : in.drains_from >= in.station - 1e-9);
                 int next = -1;
@@ -483,7 +493,7 @@ class TestAnew : public QObject {
                     QVERIFY(free || top || std::abs(level_at(t.profile, in.station) - base - 0.37 * allowed) < 1e-9);
                 }
         }
-        QVERIFY2(sags > 100 && flankers > 50 && kept_free > 300 && moved > 30,
+        QVERIFY2(sags > 100 && flankers > 50 && kept_free > 300 && moved > 30 && watched > 20000,
                  qPrintable(QString("%1 %2 %3 %4").arg(sags).arg(flankers).arg(kept_free).arg(moved)));
     }
 };

@@ -103,48 +103,6 @@ class TestStreets : public QObject {
                                                        : marks[i].grade_before < 0 && marks[i].grade_after > 0);
         }
     }
-    /// Against another way to find them: of all extremes the two that differ least are struck out, again and again.
-    void turns_are_those_that_stay_when_the_least_are_struck_out() {
-        std::mt19937 random(8);
-        for (int round = 0; round < 300; ++round) {
-            StreetProfile p;
-            double z = 20;
-            for (int i = 0; i < 40; ++i)
-                p.push_back({10.0 * i, z += 0.01 * (static_cast<double>(random() % 61) - 30.3)});
-            std::vector<std::size_t> turns{0};
-            for (std::size_t i = 1; i + 1 < p.size(); ++i)
-                if ((p[i].level - p[i - 1].level) * (p[i + 1].level - p[i].level) < 0) turns.push_back(i);
-            turns.push_back(p.size() - 1);
-            const auto gap = [&](std::size_t k) { return std::abs(p[turns[k + 1]].level - p[turns[k]].level); };
-            while (turns.size() > 2) {
-                std::size_t least = 0;
-                for (std::size_t k = 1; k + 1 < turns.size(); ++k)
-                    if (gap(k) < gap(least)) least = k;
-                if (gap(least) >= 0.3) break;
-                // At an end the inner one goes, else both.
-                if (least == 0) turns.erase(turns.begin() + 1);
-                else if (least + 2 == turns.size()) turns.erase(turns.end() - 2);
-                else
-                    turns.erase(turns.begin() + static_cast<std::ptrdiff_t>(least),
-                                turns.begin() + static_cast<std::ptrdiff_t>(least) + 2);
-            }
-            std::set<double> wanted, found;
-            for (std::size_t k = 1; k + 1 < turns.size(); ++k) wanted.insert(p[turns[k]].station);
-            double last = -1;
-            for (const MarkedPlace& m : marked_places(p, 0.3, 1e9)) {
-                QVERIFY(m.station > last);
-                last = m.station;
-                found.insert(m.station);
-            }
-            // What lies between an end and the first turn may count as one or not.
-            for (const double s : wanted)
-                if (s > *wanted.begin() && s < *wanted.rbegin())
-                    QVERIFY2(found.contains(s), qPrintable(QString("%1: %2").arg(round).arg(s)));
-            for (const double s : found)
-                if (!wanted.empty() && s > *wanted.begin() && s < *wanted.rbegin())
-                    QVERIFY2(wanted.contains(s), qPrintable(QString("%1: %2").arg(round).arg(s)));
-        }
-    }
     /// Straight between what is marked, a profile is nowhere farther off than half the least depth, wherever its
     /// stations begin; and what lies on a straight is not marked.
     void marks_tell_the_profile_to_the_least_depth() {
