@@ -147,6 +147,13 @@ class TestFlowParts : public QObject {
             QVERIFY(std::abs(length_of(m.parts[0]) - (end < 0 ? 0.1 : 9.9)) < 1e-9);
             QVERIFY(std::abs(length_of(m.parts[1]) - (end < 0 ? 9.9 : 0.1)) < 1e-9);
         }
+        // Parts that cannot be read are made anew, the usual ones, and so are those without any length.
+        for (const char* wrong : {"sheet over the lawn", "time 5 min", "sheet 30m 9% 0.2; nonsense"}) {
+            const std::vector<FlowPart> anew = parts_of(measured(with_catchment(wrong)));
+            QVERIFY2(anew.size() == 2 && std::holds_alternative<SheetFlow>(anew[0]) && length_of(anew[0]) == 30 &&
+                         length_of(anew[1]) == 170,
+                     wrong);
+        }
         p.catchments.change(21)->flow_path.clear();
         QVERIFY(measure_flow_path(p, {21}, {}, two_planes).empty());
         QVERIFY(measure_flow_path(p, {21}, {{5, 5}, {5, 5}}, two_planes).empty());

@@ -301,6 +301,9 @@ class TestGrading : public QObject {
         QVERIFY(close(tied("A2-B1", 1), 107));
         QVERIFY(close(tied("A2-B1 + 0.25", 1), 107.25));
         QVERIFY(close(tied("A2-B1 - 0.25", 1), 106.75));
+        p.pipes.change(away.id)->name = "Z";  // named by a letter
+        QVERIFY(close(tied("Z", 1), 107) && close(tied("Z + 0.25", 1), 107.25));
+        p.pipes.change(away.id)->name.clear();
         p.structures.change(50)->x = 0;
         p.structures.change(50)->y = 10;
         Structure far = *p.structures.find(50);

@@ -63,6 +63,7 @@ class TestLayout : public QObject {
         p.structures.insert(structure(2, "A2", 60, 40, 19));
         Pipe bent = pipe(5, 1, 2, 18, 17);
         bent.bends = {{60, 0}};
+        bent.name = "main";
         p.pipes.insert(bent);
         for (const double station : {10.0, 59.0, 60.0, 61.0, 95.0}) {
             StructureId made;
@@ -77,6 +78,7 @@ class TestLayout : public QObject {
             QCOMPARE(up.to, made);
             QCOMPARE(down->from, made);
             QCOMPARE(down->to, bent.to);
+            QVERIFY(up.name == "main" && up.foreign == bent.foreign && down->name.empty() && down->foreign.empty());
             QVERIFY(std::abs(drawn_length(q, up) - station) < 2e-3);
             QVERIFY(std::abs(drawn_length(q, up) + drawn_length(q, *down) - 100) < 2e-3);
             QCOMPARE(up.invert_to, down->invert_from);

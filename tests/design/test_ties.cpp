@@ -313,6 +313,8 @@ class TestTies : public QObject {
         const OuterLevels found = outer_levels(p, {4}, trunk, there, "trunk.culvert");
         QCOMPARE(found.taken, 1);
         QVERIFY(found.why.find("100 years") != std::string::npos);
+        const OuterLevels no = outer_levels(p, {1}, trunk, there, "trunk.culvert");
+        QVERIFY(no.taken == 0 && no.edit.empty() && no.why.starts_with("choose an outfall"));
         apply(p, found.edit);
         QCOMPARE(p.outfall_levels.size(), std::size_t{1});
         QVERIFY(close(p.outfall_levels.begin()->level, level, 6e-4));

@@ -200,6 +200,7 @@ class TestDelimited : public QObject {
         QCOMPARE(columns("a;b;z\n1;2;3\n4;5;6\n"), enz);  // a head without easting and northing
         QCOMPARE(sniff_points("# x\n\nnotes of a survey\ne;n;z\n1;2;3\n4;5;6\n").head, std::size_t{4});
         QCOMPARE(sniff_points("1;2;3\n4;5;6\n").head, std::size_t{0});
+        QCOMPARE(sniff_points("1;2;3\n4;5;6\n").first, (Cells{{"1", "2", "3"}, {"4", "5", "6"}}));
         const auto remark = [](const char* text) {
             const PointsLayout l = sniff_points(text);
             return l.remarks.empty() ? std::string() : l.remarks.front();

@@ -325,6 +325,22 @@ class TestPondRows : public QObject {
             for (const auto& [id, to] : outlets()) QCOMPARE(to, before.at(id) == s.below.value ? 0 : before.at(id));
         }
     }
+    /// Water does not stand below the bottom, whatever was entered; one outlet at fault takes no other with it.
+    void what_is_entered_wrong_spoils_nothing_beside_it() {
+        PondSite s;
+        for (const auto& [entered, begins] : {std::pair{39.0, 40.0}, {40.7, 40.7}, {not_given, 40.0}}) {
+            s.set(Kind::Pond, s.pond_row, "start_level", entered);
+            QCOMPARE(compile(s.project).through_time->ponds.at(0).start_level, begins);
+        }
+        const std::size_t all = compile(s.project).through_time->ponds.at(0).ways.size();
+        for (const std::uint64_t o : {s.low, s.high, s.spill}) {
+            PondSite t;
+            t.set(Kind::PondOutlet, o, "to", t.pond.value);  // back to its own pond
+            const std::vector<WayOut> left = compile(t.project).through_time->ponds.at(0).ways;
+            QCOMPARE(left.size(), all - 1);
+            for (const WayOut& w : left) QVERIFY(w.row != o);
+        }
+    }
     void a_release_is_a_flow_or_a_flow_of_the_area() {
         PondSite s;
         const std::uint64_t row = s.project.releases.begin()->id;

@@ -44,6 +44,24 @@ class TestStreetFindings : public QObject {
         QCOMPARE(count(low_point(false), title), 0);
         QCOMPARE(count(low_point(true), title, 1), 1);  // none after it
         Project p = low_point(true);
+        const auto side = [&](const Project& of) {
+            for (const Finding& f : data_findings(of, compile(of)))
+                if (f.title == title)
+                    for (const char* words : {"none after it", "none before it", "none on either side"})
+                        if (f.detail.find(words) != std::string::npos) return words;
+            return "";
+        };
+        QCOMPARE(side(p), "none after it");
+        Project turned = p;  // drawn the other way
+        Street* back = turned.streets.change(70);
+        std::reverse(back->line.begin(), back->line.end());
+        std::reverse(back->levels.begin(), back->levels.end());
+        for (const Structure& s : p.structures)
+            if (s.street)
+                turned.structures.change(s.id)->station = 200 - s.station,
+                turned.structures.change(s.id)->offset = -s.offset;
+        QCOMPARE(side(turned), "none before it");
+        QCOMPARE(side(with(p, Kind::Structure, 2, "offset", -4.0)), "none on either side");
         Structure other = *p.structures.find(2);
         other.id = 4;
         other.name = "A4";

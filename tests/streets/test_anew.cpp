@@ -400,7 +400,8 @@ class TestAnew : public QObject {
                 const SpacedInlet& in = spacing.inlets[k];
                 if (k) QVERIFY(in.station >= spacing.inlets[k - 1].station);
                 own += in.own;
-                QVERIFY(close(in.own, in.length * t.load, 1e-9));
+                QVERIFY(close(in.own, in.length * t.load, 1e-9) &&
+                        close(in.drains_to - in.drains_from, in.length, 1e-9));
                 if (in.as == SpacedAs::Sag) found.push_back(in.station);
                 if (in.to >= 0) {
                     const SpacedInlet& next = spacing.inlets[static_cast<std::size_t>(in.to)];

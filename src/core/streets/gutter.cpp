@@ -231,6 +231,5 @@ double ditch_depth(const Ditch& d, double flow) {
     }
     return (low + high) / 2;
 }
-double ditch_shear(const Ditch& d, double y) { return 9810 * y * d.grade; }
 
 }  // namespace culvert

@@ -92,7 +92,5 @@ double ditch_depth(const Ditch& ditch, double flow);  ///< NaN without grade
 double ditch_area(const Ditch& ditch, double depth);
 /// Shear on the bed where the water is deepest, γ d S, Pa (γ = 9810 N/m3). @source  HEC-22, eq. 5-10
 constexpr double bed_shear(double depth, double grade) { return 9810 * depth * grade; }
-/// Mean shear on the bed, γ d S, Pa. @source  HEC-22, eq. 5-10 (γ = 9810 N/m3)
-double ditch_shear(const Ditch& ditch, double depth);
 
 }  // namespace culvert

@@ -94,7 +94,6 @@ struct OnGrade {
             const double a = i.approach[at - 1], b = i.approach[at];
             c.captured = i.captured[at - 1] + (i.captured[at] - i.captured[at - 1]) * (flow - a) / (b - a);
         }
-        c.captured = std::min(c.captured, flow);
     }
 };
 

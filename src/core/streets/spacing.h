@@ -10,8 +10,9 @@
 /// high point down, the first inlet stands where the water reaches the allowed spread, Q(s) = Qa(s), Qa the gutter's
 /// flow at that spread and the grade there; it lets its bypass pass, and the next one stands where that with what joins
 /// it reaches it again. Between two points of the profile the grade is one, so each place is found in closed form;
-/// nothing is tried. A low point has an inlet for what comes from both sides, and flankers where they are asked for. A
-/// station where none may stand moves its inlet up the street.
+/// nothing is tried. A low point has an inlet for what comes from both sides, and flankers where they are asked for; a
+/// flanker that would come within the least gap of the inlet above it is that inlet. A station where none may stand
+/// moves its inlet up the street.
 ///
 /// @source  FHWA HEC-22, 3rd ed. (2009), sec. 4.4.6 and 4.4.7
 namespace culvert {
