@@ -55,21 +55,6 @@ class TestDocument : public QObject {
                 }
         }
     }
-    void an_event_is_chosen_once_and_only_if_it_is_there() {
-        Document d;
-        d.set_project(testing::random_project({.pipes = 10, .seed = 3, .events = 3}));
-        settle(d);
-        QSignalSpy changed(&d, &Document::event_changed);
-        const auto events = events_in_order(d.project());
-        const EventId now = d.event(), other{events[0]->id == now.value ? events[1]->id : events[0]->id};
-        d.set_event(now);
-        d.set_event(EventId{31337});
-        QVERIFY(changed.isEmpty() && d.event() == now);
-        d.set_event(other);
-        QVERIFY(changed.size() == 1 && d.event() == other && d.result()->event == other);
-        d.set_event(other);
-        QCOMPARE(changed.size(), 1);
-    }
     /// One step back and one forth, each of one Edit, however many there are.
     void undo_and_redo_go_one_step() {
         Document d;

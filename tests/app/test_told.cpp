@@ -83,7 +83,9 @@ class TestTold : public QObject {
         d.set_event(other);
         QCOMPARE(heard.taken(), QString("event viewed"));
         d.set_event(other);
+        d.set_event(EventId{31337});
         QCOMPARE(heard.taken(), QString());
+        QVERIFY(d.event() == other && d.result()->event == other);
 
         Editing gone(d.project(), "delete");
         gone.remove(Kind::Pipe, 1001);
