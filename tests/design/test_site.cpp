@@ -283,6 +283,40 @@ class TestSite : public QObject {
         QCOMPARE(r.catchments.size(), std::size_t{1});
         QVERIFY(std::abs(outline_area(r) - 200) < 0.01);
         QVERIFY(std::abs(r.catchments.begin()->area - 220) < 1e-9);
+        // Covers that were drawn go where they lie; the rest shares the ground that is left: C A of each part by hand.
+        struct Drawn {
+            double x, y, w, h, left;  // of its area, on the left of x = 5
+        };
+        for (const Drawn& roof : {Drawn{1, 1, 3, 4, 12}, {6, 2, 3, 5, 0}, {3, 12, 4, 5, 10}}) {
+            Project covered = p;
+            covered.catchments.change(1)->area = 200;
+            covered.catchments.change(1)->outline = {{0, 0}, {10, 0}, {10, 20}, {0, 20}};
+            LandCover drawn = l;
+            drawn.id = 3;
+            drawn.coefficient = 0.9;
+            drawn.area = roof.w * roof.h;
+            drawn.outline = square(0, "", roof.x, roof.y, roof.w, roof.h).outline;
+            covered.land_covers.insert(drawn);
+            covered.land_covers.change(2)->area = 200 - drawn.area;
+            covered.land_covers.change(2)->coefficient = 0.2;
+            Project cut = covered;
+            apply(cut, split_catchment(covered, {1}, {{5, -1}, {5, 21}}));
+            QCOMPARE(cut.catchments.size(), std::size_t{2});
+            for (const Catchment& part : cut.catchments) {
+                const double roofed = centre(part.outline).x < 5 ? roof.left : drawn.area - roof.left;
+                double ca = 0, whole = 0;
+                for (const LandCover& k : cut.land_covers) {
+                    if (k.catchment.value != part.id) continue;
+                    ca += k.area * k.coefficient;
+                    whole += k.area;
+                    if (k.outline.empty()) continue;
+                    QVERIFY(std::abs(area(k.outline) - roofed) < 1e-6 && std::abs(k.area - roofed) < 1e-9);
+                    for (const Point& at : k.outline)
+                        QVERIFY((at.x < 5 + 1e-9) == (centre(part.outline).x < 5) || at.x == 5);
+                }
+                QVERIFY(std::abs(whole - 100) < 1e-9 && std::abs(ca - 0.9 * roofed - 0.2 * (100 - roofed)) < 1e-9);
+            }
+        }
         std::string why;
         QVERIFY(split_catchment(p, {1}, {{50, 50}, {60, 50}}, &why).empty() && !why.empty());
         QVERIFY(merge_catchments(p, {{1}}, &why).empty());

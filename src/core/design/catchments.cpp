@@ -234,6 +234,64 @@ std::vector<OutlineFault> outline_faults(const Project& project, double least_ar
     return out;
 }
 
+namespace {
+
+/// Covers of a catchment that is cut in two. One with an outline goes where it lies; the others share what ground is
+/// left on each side, in proportion to their areas.
+void split_covers(Editing& e, CatchmentId id, CatchmentId second, const Polygon& a, const Polygon& b, double share) {
+    struct Cut {
+        LandCover cover;
+        double beyond;  ///< area on the second side
+        std::vector<Point> outlines[2];
+    };
+    std::vector<Cut> cuts;
+    double all = 0, placed = 0, free = 0;
+    for (const LandCover& cover : e.now().land_covers) {
+        if (cover.catchment != id || !(cover.area > 0)) continue;
+        Cut cut{cover, not_given, {}};
+        all += cover.area;
+        if (cover.outline.size() > 2 && !crosses_itself(cover.outline)) {
+            double areas[2] = {0, 0};
+            for (int side = 0; side < 2; ++side) {
+                Polygons parts;
+                bg::intersection(polygon_of(cover.outline), side ? b : a, parts);
+                areas[side] = bg::area(parts);
+                if (parts.size() == 1 && parts[0].inners().empty()) cut.outlines[side] = outline_of(parts[0].outer());
+            }
+            const double both = areas[0] + areas[1];
+            if (both > 1e-6)
+                cut.beyond = cover.area * (areas[1] < 1e-6 * both ? 0 : areas[0] < 1e-6 * both ? 1 : areas[1] / both);
+        }
+        if (std::isnan(cut.beyond)) free += cover.area;
+        else placed += cut.beyond;
+        cuts.push_back(std::move(cut));
+    }
+    const double rest = free > 0 ? std::clamp((all * share - placed) / free, 0.0, 1.0) : 0;
+    for (Cut& cut : cuts) {
+        LandCover& cover = cut.cover;
+        const bool lies = !std::isnan(cut.beyond);
+        const double beyond = lies ? cut.beyond : cover.area * rest, here = cover.area - beyond;
+        const std::vector<Point> was = cover.outline;
+        if (beyond > 1e-6) {
+            LandCover other = cover;
+            other.id = random_id();
+            other.foreign.clear();
+            other.catchment = second;
+            other.area = beyond;
+            other.outline = here > 1e-6 ? cut.outlines[1] : was;
+            e.insert(std::move(other));
+        }
+        if (here <= 1e-6) {
+            e.remove(Kind::LandCover, cover.id);
+            continue;
+        }
+        e.set(Kind::LandCover, cover.id, "area", here, cover.origin[*field_index(Kind::LandCover, "area")]);
+        if (beyond > 1e-6) e.set(Kind::LandCover, cover.id, "outline", cut.outlines[0]);
+    }
+}
+
+}  // namespace
+
 Edit split_catchment(const Project& project, CatchmentId id, const std::vector<Point>& line, std::string* why_not) {
     const auto no = [why_not](const std::string& why) {
         if (why_not) *why_not = why;
@@ -282,16 +340,7 @@ Edit split_catchment(const Project& project, CatchmentId id, const std::vector<P
     e.set(Kind::Catchment, row.id, "outline", rounded(outline_of(a[0].outer())));
     e.set(Kind::Catchment, row.id, "area", row.area * (1 - share), row.origin[*field_index(Kind::Catchment, "area")]);
     e.set(Kind::Catchment, row.id, "flow_path", std::vector<Point>{});
-    std::vector<LandCover> covers;
-    for (const LandCover& cover : project.land_covers)
-        if (cover.catchment == id) covers.push_back(cover);
-    for (LandCover cover : covers) {
-        e.set(Kind::LandCover, cover.id, "area", cover.area * (1 - share));
-        cover.id = random_id();
-        cover.catchment = {second.id};
-        cover.area *= share;
-        e.insert(cover);
-    }
+    split_covers(e, id, {second.id}, a[0], b[0], share);
     return e.take();
 }
 

@@ -66,7 +66,8 @@ struct OutlineFault {
 std::vector<OutlineFault> outline_faults(const Project& project, double least_area = 0.5,
                                          const std::stop_token& stop = {});
 /// Cuts a catchment along a line that enters and leaves it; the part on its left keeps the row. Entered areas are
-/// shared by measured area, land covers too. Empty where the line does not cut it in two.
+/// shared by measured area. A land cover with an outline goes where it lies, cut where the line cuts it; the others
+/// share what is left of each part. Empty where the line does not cut it in two.
 Edit split_catchment(const Project& project, CatchmentId id, const std::vector<Point>& line,
                      std::string* why_not = nullptr);
 /// One catchment of several that touch: the first keeps its row, entered areas are summed, C, curve number and paved
