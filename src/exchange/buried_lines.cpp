@@ -114,8 +114,9 @@ class Reader {
                 if (name.empty()) name = "line " + std::to_string(out_.lines.size() + 1);
                 BuriedLine line = blank(name, words(properties, {"kind", "type", "utility", "layer"}));
                 size(line, words(properties, {"size", "diameter"}), place);
-                const std::string of = words(properties, {"level_of"});
-                if (of.find("centre") != std::string::npos) line.level_of = LevelOf::Centre;
+                const std::string of = folded_name(words(properties, {"level_of"}));
+                if (of.find("centre") != std::string::npos || of.find("center") != std::string::npos)
+                    line.level_of = LevelOf::Centre;
                 if (of.find("bottom") != std::string::npos) line.level_of = LevelOf::Bottom;
                 double whole = not_given;
                 if (const Json* level = member(properties, "level"); level && level->is_number())

@@ -325,6 +325,15 @@ class TestTies : public QObject {
                 QVERIFY(close(e->nodes[static_cast<std::size_t>(e->network->node_of(StructureId{4}))].level.level,
                               p.outfall_levels.begin()->level, 1e-9) ||
                         level < 106.9);
+        // An event that is not known there, before the others: it is said, and they are taken.
+        Project early = p;
+        RainEvent odd = *p.events.find(5);
+        odd.id = 1;
+        odd.name = "3 years";
+        odd.return_period = 3;
+        early.events.insert(odd);
+        const OuterLevels rest = outer_levels(early, {4}, trunk, there, "t");
+        QVERIFY(rest.taken == 1 && rest.why.find("3 years: no such event there") != std::string::npos);
         // By its return period where the names differ.
         Project renamed = trunk;
         renamed.events.change(5)->name = "one in ten";

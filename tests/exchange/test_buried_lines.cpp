@@ -61,13 +61,19 @@ class TestBuriedLines : public QObject {
     void geojson_lines_with_levels() {
         const BuriedImport r = read_buried_lines(
             R"({"type":"FeatureCollection","features":[
-                {"type":"Feature","properties":{"NAME":"S2","Kind":"sewer","SIZE":300,"LEVEL_OF":"bottom"},
+                {"type":"Feature","properties":{"NAME":"S2","Kind":"sewer","SIZE":300,"LEVEL_OF":"Bottom"},
                  "geometry":{"type":"LineString","coordinates":[[0,0,5],[100,0,4.5]]}},
                 {"type":"Feature","properties":{"type":"telecom duct","level":7,"diameter":"50mm"},
-                 "geometry":{"type":"MultiLineString","coordinates":[[[500,0],[510,0]],[[520,0],[530,5]]]}}]})",
+                 "geometry":{"type":"MultiLineString","coordinates":[[[500,0],[510,0]],[[520,0],[530,5]]]}},
+                {"type":"Feature","properties":{"level_of":"Centre line"},
+                 "geometry":{"type":"LineString","coordinates":[[0,600,5],[100,600,4.5]]}},
+                {"type":"Feature","properties":{"level_of":"pipe center"},
+                 "geometry":{"type":"LineString","coordinates":[[0,700,5],[100,700,4.5]]}}]})",
             BuriedForm::GeoJson, UnitSet(UnitSystem::Si));
         QVERIFY2(r.ok, r.error.c_str());
-        QCOMPARE(r.lines.size(), std::size_t{3});
+        QCOMPARE(r.lines.size(), std::size_t{5});
+        QVERIFY(r.lines[1].level_of == LevelOf::Top && r.lines[2].level_of == LevelOf::Top);
+        QVERIFY(r.lines[3].level_of == LevelOf::Centre && r.lines[4].level_of == LevelOf::Centre);
         QVERIFY(r.lines[0].kind == LineKind::Sewer && r.lines[0].level_of == LevelOf::Bottom);
         QVERIFY(r.lines[0].levels == (std::vector<double>{5, 4.5}) && std::abs(r.lines[0].size - 0.3) < 1e-12);
         QVERIFY(r.lines[2].kind == LineKind::Communication && r.lines[2].levels == (std::vector<double>{7, 7}));

@@ -471,11 +471,13 @@ class TestImport : public QObject {
         // What is no polygon is named by its place and ends nothing; each polygon knows its own.
         const CoverLayer mixed = read_cover_layer(R"({"type":"FeatureCollection","features":[
             {"type":"Feature","properties":{"cover":"roof"},"geometry":{"type":"Point","coordinates":[0,0]}},
+            {"type":"Feature","properties":{"cover":"roof"},"geometry":null},
             {"type":"Feature","properties":{"cover":"roof"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[900,0],[900,900]]]}},
             {"type":"Feature","properties":{"cover":"lawn"},"geometry":{"type":"Polygon","coordinates":[[[0,0],[900,0],[900,900]]]}}]})");
-        QCOMPARE(mixed.remarks, (std::vector<std::string>{"feature 1: it is no polygon"}));
+        QCOMPARE(mixed.remarks,
+                 (std::vector<std::string>{"feature 1: it is no polygon", "feature 2: it has no geometry"}));
         QCOMPARE(mixed.polygons.size(), std::size_t{2});
-        QVERIFY(mixed.polygons[0].place == "feature 2" && mixed.polygons[1].place == "feature 3");
+        QVERIFY(mixed.polygons[0].place == "feature 3" && mixed.polygons[1].place == "feature 4");
         for (const char* place : {"[900,\"b\"]", "[\"a\",5]", "[900]", "{}"}) {
             const CoverLayer odd = read_cover_layer(
                 R"({"type":"FeatureCollection","features":[{"type":"Feature","properties":{"cover":"roof"},"geometry":{"type":"Polygon","coordinates":[[[0,0],)" +

@@ -406,6 +406,11 @@ class TestPaste : public QObject {
         QVERIFY(!in_words(p, edit).empty());
         QVERIFY(library_with(library, p, {true, false, false}).sizes == p.sizes);
         QVERIFY(library_with(library, p, {false, false, false}) == library);
+        const Project types = library_with(library, p, {false, true, false}),
+                      rain = library_with(library, p, {false, false, true});
+        QVERIFY(types.structure_types == p.structure_types && types.sizes == library.sizes &&
+                types.events == library.events);
+        QVERIFY(rain.events == p.events && rain.structure_types == library.structure_types);
     }
 };
 

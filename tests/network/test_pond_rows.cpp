@@ -277,6 +277,10 @@ class TestPondRows : public QObject {
         QVERIFY(named(s.project, Kind::Pond, 9001, "two ponds at one structure"));
         QCOMPARE(compile(s.project).through_time->ponds.size(), std::size_t{1});
         QCOMPARE(compile(s.project).through_time->ponds[0].row, s.pond_row);
+        second.id = 9002;  // one that is left out takes none of those below it with it
+        second.structure = s.below;
+        s.insert(second);
+        QCOMPARE(compile(s.project).through_time->ponds.size(), std::size_t{2});
         s = PondSite();
         s.set(Kind::Pond, s.pond_row, "structure", std::uint64_t{0});
         QVERIFY(named(s.project, Kind::Pond, s.pond_row, "pond without a structure"));
