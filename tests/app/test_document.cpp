@@ -417,19 +417,6 @@ class TestDocument : public QObject {
         QVERIFY(again.open(folder.filePath("safe.culvert"), false).isEmpty());
         for (const Surface& s : again.project().surfaces) QVERIFY(s.id == 71 || again.assets()->find(s.asset));
     }
-    /// Two states that are issued are two rows, each with the project as it was.
-    void what_is_issued_stands_beside_what_was() {
-        Document d;
-        d.set_project(testing::chain_project(4, 1));
-        settle(d);
-        for (const char* name : {"for review", "for building"}) {
-            const std::size_t had = d.project().variants.size();
-            d.issue(name, "");
-            QTRY_COMPARE_WITH_TIMEOUT(d.project().variants.size(), had + 1, 5000);
-        }
-        for (const Variant& v : d.project().variants)
-            QVERIFY(v.id != 0 && v.role == VariantRole::Issued && !v.asset.empty());
-    }
     void walking_meets_every_element_of_a_run() {
         Document d;
         (void)d.open(MainWindow::example("alder-quay"), false);

@@ -8,7 +8,8 @@
 using namespace culvert;
 using namespace culvert::app;
 
-/// What a document tells, one word a signal, in their order: no view is told nothing, and none is told twice.
+/// What a document tells, one word a signal, in their order. Of another project the event is told before and after its
+/// rows.
 class TestTold : public QObject {
     Q_OBJECT
     /// All but advice and the age of results, which come when they do.
