@@ -305,6 +305,8 @@ Edit buried_edit(const Project& project, const std::vector<BuriedLine>& lines, c
         line.source = source;
         for (const char* key : {"name", "kind", "line", "levels", "size", "source"})
             line.origin[*field_index(Kind::BuriedLine, key)] = Origin::Imported;
+        if (line.level_of != LevelOf::Top)  // said by the file
+            line.origin[*field_index(Kind::BuriedLine, "level_of")] = Origin::Imported;
         e.insert(std::move(line));
     }
     return e.take();

@@ -7,6 +7,7 @@
 #include "app/window/main_window.h"
 #include "exchange/edit_text.h"
 #include "support/networks.h"
+#include "support/variants.h"
 
 using namespace culvert;
 using namespace culvert::app;
@@ -81,12 +82,7 @@ class TestDesk : public QObject {
         Document d;
         PlanView plan(d);
         d.set_project(testing::chain_project(4, 1));
-        Editing e(d.project(), "New variant");
-        Variant v;
-        v.id = 7;
-        v.name = "Wider";
-        e.insert(v);
-        d.commit(e.take());
+        d.commit(testing::new_variant(d.project()));
         d.activate_variant(7);
         const auto size = [&](double m) {
             Editing one(d.project(), "size");
@@ -205,12 +201,7 @@ class TestDesk : public QObject {
             Document d;
             d.set_state_folder(state);
             d.set_project(testing::sized_project(400, 1));
-            Editing e(d.project(), "New variant");
-            Variant v;
-            v.id = 7;
-            v.name = "Wider";
-            e.insert(v);
-            d.commit(e.take());
+            d.commit(testing::new_variant(d.project()));
             d.activate_variant(7);
             std::vector<std::uint64_t> pipes;
             for (const Pipe& p : d.project().pipes) pipes.push_back(p.id);

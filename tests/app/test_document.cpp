@@ -7,6 +7,7 @@
 #include "app/desk/document.h"
 #include "app/window/main_window.h"
 #include "support/networks.h"
+#include "support/variants.h"
 
 using namespace culvert;
 using namespace culvert::app;
@@ -316,12 +317,7 @@ class TestDocument : public QObject {
         for (const bool whole : {true, false}) {
             Document d;
             d.set_project(testing::chain_project(4, 1));
-            Editing e(d.project(), "New variant");
-            Variant v;
-            v.id = 7;
-            v.name = "Other";
-            e.insert(v);
-            d.commit(e.take());
+            d.commit(testing::new_variant(d.project(), 7, "Other"));
             d.activate_variant(7);
             Editing mine(d.project(), "mine");
             if (whole) mine.remove(Kind::Pipe, 1001);

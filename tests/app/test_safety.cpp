@@ -13,6 +13,7 @@
 #include "exchange/content_hash.h"
 #include "exchange/edit_text.h"
 #include "support/networks.h"
+#include "support/variants.h"
 
 using namespace culvert;
 using namespace culvert::app;
@@ -137,12 +138,7 @@ class TestSafety : public QObject {
                         } else if (what == 10 && random() % 3 == 0) {
                             QVERIFY(d.save(f + QString("/as%1.culvert").arg(op)).isEmpty());
                         } else if (d.base().variants.empty()) {
-                            Editing e(d.base(), "New variant");
-                            Variant v;
-                            v.id = 4711;
-                            v.name = "V1";
-                            e.insert(v);
-                            d.commit(e.take());
+                            d.commit(testing::new_variant(d.base(), 4711, "V1"));
                         } else {
                             d.activate_variant(d.variant() ? 0 : d.base().variants.begin()->id);
                             ++variants;

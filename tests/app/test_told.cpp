@@ -4,6 +4,7 @@
 
 #include "app/desk/document.h"
 #include "support/networks.h"
+#include "support/variants.h"
 
 using namespace culvert;
 using namespace culvert::app;
@@ -165,12 +166,7 @@ class TestTold : public QObject {
     void a_variant_is_told_as_a_whole() {
         Document d;
         d.set_project(testing::chain_project(5, 1));
-        Editing e(d.project(), "New variant");
-        Variant v;
-        v.id = 7;
-        v.name = "Wider";
-        e.insert(v);
-        d.commit(e.take());
+        d.commit(testing::new_variant(d.project()));
         Heard heard(d);
         heard.settled();
         d.activate_variant(7);

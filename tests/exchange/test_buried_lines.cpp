@@ -74,6 +74,11 @@ class TestBuriedLines : public QObject {
         QCOMPARE(r.lines.size(), std::size_t{5});
         QVERIFY(r.lines[1].level_of == LevelOf::Top && r.lines[2].level_of == LevelOf::Top);
         QVERIFY(r.lines[3].level_of == LevelOf::Centre && r.lines[4].level_of == LevelOf::Centre);
+        Project p = new_project(UnitSystem::Si);
+        apply(p, buried_edit(p, r.lines, "lines.geojson"));
+        for (const BuriedLine& l : p.buried_lines)
+            QCOMPARE(l.origin[*field_index(Kind::BuriedLine, "level_of")],
+                     l.level_of == LevelOf::Top ? Origin::Default : Origin::Imported);
         QVERIFY(r.lines[0].kind == LineKind::Sewer && r.lines[0].level_of == LevelOf::Bottom);
         QVERIFY(r.lines[0].levels == (std::vector<double>{5, 4.5}) && std::abs(r.lines[0].size - 0.3) < 1e-12);
         QVERIFY(r.lines[2].kind == LineKind::Communication && r.lines[2].levels == (std::vector<double>{7, 7}));

@@ -256,7 +256,8 @@ void split_covers(Editing& e, CatchmentId id, CatchmentId second, const Polygon&
                 Polygons parts;
                 bg::intersection(polygon_of(cover.outline), side ? b : a, parts);
                 areas[side] = bg::area(parts);
-                if (parts.size() == 1 && parts[0].inners().empty()) cut.outlines[side] = outline_of(parts[0].outer());
+                if (parts.size() == 1 && parts[0].inners().empty())
+                    cut.outlines[side] = rounded(outline_of(parts[0].outer()));
             }
             const double both = areas[0] + areas[1];
             if (both > 1e-6)
@@ -269,8 +270,7 @@ void split_covers(Editing& e, CatchmentId id, CatchmentId second, const Polygon&
     const double rest = free > 0 ? std::clamp((all * share - placed) / free, 0.0, 1.0) : 0;
     for (Cut& cut : cuts) {
         LandCover& cover = cut.cover;
-        const bool lies = !std::isnan(cut.beyond);
-        const double beyond = lies ? cut.beyond : cover.area * rest, here = cover.area - beyond;
+        const double beyond = std::isnan(cut.beyond) ? cover.area * rest : cut.beyond, here = cover.area - beyond;
         const std::vector<Point> was = cover.outline;
         if (beyond > 1e-6) {
             LandCover other = cover;
